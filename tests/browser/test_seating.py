@@ -106,7 +106,11 @@ def test_ways_to_stand_faces_machines_and_a_second_pass(desk: Desk, demo: Path) 
     expect(page.get_by_test_id("plan")).to_have_attribute("data-ready", "yes")
     ways.nth(1).click(force=True)  # upside down, on its marks
     expect(page.get_by_text("Turned, in order: face down (180°).")).to_be_visible()
+    # What is told of the new way comes after the turn itself, and moves what is below it.
+    expect(ways.nth(1)).to_be_checked()
+    expect(page.get_by_test_id("plan")).to_have_attribute("data-ready", "yes")
     page.get_by_role("button", name="As it came").click()
+    expect(page.get_by_text("Turned, in order")).to_have_count(0)
     expect(ways.first).to_be_checked()
 
     # A face is picked in the bench, and goes down: the rim, so that the dial stands on edge.
