@@ -99,7 +99,10 @@ class House:
         return self._processes[role].poll() is not None
 
     def _wait(self) -> None:
-        for _ in range(300):
+        # A machine that is busy with other work may need a minute for what takes a free one three seconds.
+        for _ in range(1200):
+            if self.has_ended("server"):
+                raise RuntimeError("the server ended before it answered")
             try:
                 httpx.get(f"{self.address}/api/health").raise_for_status()
                 return

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import random
 import secrets
 import shutil
 import socket
@@ -18,6 +19,7 @@ from aimtrue.settings import address_of, password_file
 
 _BOUNDED = "-c max_wal_size=192MB -c min_wal_size=16MB -c wal_compression=on"
 """How much the write-ahead log may grow beyond what was checked in; by itself it would grow to a gigabyte."""
+_PORTS = range(20_000, 32_000)
 _SERVER_USER = "postgres"  # made by Debian's package; PostgreSQL refuses to run as root
 
 
@@ -173,10 +175,18 @@ class Postgres:
 
 
 def free_port() -> int:
-    """Return a port on loopback that nobody uses just now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """Return a port on loopback that nobody uses just now.
+
+    It is below those that the kernel gives to connections, so that none of them takes it before it is used.
+
+    Raises:
+        SetupError: a hundred that were tried are all taken.
+    """
+    for port in random.sample(_PORTS, 100):
+        with socket.socket() as probe, contextlib.suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
+    raise SetupError("no free port was found on 127.0.0.1")
 
 
 def _refuse_taken(port: int) -> None:

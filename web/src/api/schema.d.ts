@@ -4232,6 +4232,8 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Wants Support */
+            wants_support: boolean;
             /** Widest Bridge Mm */
             widest_bridge_mm: number;
         };
@@ -7085,8 +7087,11 @@ export interface components {
          *         oval_mm: by how much the largest round gauge becomes oval.
          *         idle: axes that no reading tells, which go with the others.
          *         in_force: whether these are the factors now.
+         *         effect: what it does to the shape, in words; empty for nothing that shows.
          */
         Proposal: {
+            /** Effect */
+            effect: string;
             /** Factors */
             factors: [
                 number,
@@ -8705,6 +8710,9 @@ export interface components {
         /**
          * SizeChain
          * @description The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released.
+         *
+         *     ``common`` is the factor that all linked axes share, None where they share none. ``allowed`` says whether
+         *     any allowance is more than what rounding leaves of none.
          */
         SizeChain: {
             /** Allowance Mm */
@@ -8713,6 +8721,10 @@ export interface components {
                 number,
                 number
             ];
+            /** Allowed */
+            allowed: boolean;
+            /** Common */
+            common: number | null;
             /** Factor */
             factor: [
                 number,
@@ -9520,8 +9532,9 @@ export interface components {
          * WayToStand
          * @description One way to stand, with its elevation from the front, in mm; ``chosen`` when it stands so now.
          *
-         *     ``sky`` is the share of the faces that are to show that sees the sky, None when none is marked;
-         *     ``across`` are the thin features that layers would lie across.
+         *     ``hangs`` and ``wants_support`` say whether that is worth telling. ``sky`` is the share of the faces that
+         *     are to show that sees the sky, None when none is marked; ``across`` are the thin features that layers
+         *     would lie across.
          */
         WayToStand: {
             /** Across */
@@ -9538,6 +9551,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Hangs */
+            hangs: boolean;
             /** Height Mm */
             height_mm: number;
             /** Inside Mm */
@@ -9553,6 +9568,8 @@ export interface components {
             sky: number | null;
             /** Support Mm3 */
             support_mm3: number;
+            /** Wants Support */
+            wants_support: boolean;
             /** Why */
             why: string;
         };

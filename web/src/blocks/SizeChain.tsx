@@ -24,7 +24,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
       </section>
     );
   }
-  const added = facts.chain.allowance_mm.some((one) => Math.abs(one) > 1e-9);
+  const added = facts.chain.allowed;
   return (
     <section className={css.chain} aria-label="Size chain">
       <table className={added ? css.tight : undefined}>

@@ -61,6 +61,7 @@ class FirstLayer(Value):
     level_islands: int | None
     overhang_mm2: float
     support_mm3: float
+    wants_support: bool
     supports: tuple[Ring, ...]
     steepest_deg: float
     bridges: int
@@ -147,6 +148,7 @@ def first_layer(job: Job, key: Subject, copy_number: int, store: GeometryStore) 
         level_islands=None if flat is None else flat.islands,
         overhang_mm2=over.area_mm2,
         support_mm3=over.support_mm3,
+        wants_support=over.wants_support,
         supports=drawn(outline_of(Mesh(mesh.vertices, mesh.faces[hanging]))) if len(hanging) else (),
         steepest_deg=process.overhang,
         bridges=held.bridges,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -203,6 +204,9 @@ def reshaped(job: Job, body: Body) -> str:
 
 
 _CHAINS: Memo[SizeChain] = Memo(8192)
+_SAME_FACTOR = 1e-12
+_NO_ALLOWANCE_MM = 1e-9
+"""What rounding leaves between two sizes that are meant to be the same."""
 
 
 def chains_of(job: Job, bodies: Sequence[Body]) -> list[SizeChain]:
@@ -232,15 +236,26 @@ def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
 def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> SizeChain:
     per, inch = MM_PER[job.settled_unit(body)], MM_PER[Unit.IN]
     (x, y, z), (rx, ry, rz) = sizes, released
+    correction = job.correction_of(body)
+    factors = _factors(correction, numbers, per, sizes)
     return SizeChain(
         number=numbers,
         mm_per_unit=per,
-        factor=_factors(job.correction_of(body), numbers, per, sizes),
+        factor=factors,
+        common=_common(correction, factors),
         size_mm=sizes,
         size_in=(x / inch, y / inch, z / inch),
         allowance_mm=(rx - x, ry - y, rz - z),
+        allowed=max(abs(rx - x), abs(ry - y), abs(rz - z)) > _NO_ALLOWANCE_MM,
         released_mm=released,
     )
+
+
+def _common(correction: Correction, factors: Vec3) -> float | None:
+    """The factor that all linked axes share; None where they differ, or none is linked."""
+    linked = [factor for factor, free in zip(factors, correction.free, strict=True) if not free]
+    alike = linked and all(math.isclose(factor, linked[0], rel_tol=_SAME_FACTOR) for factor in linked)
+    return linked[0] if alike else None
 
 
 def _factors(correction: Correction, numbers: Vec3, per: float, sizes: Vec3) -> Vec3:

@@ -30,14 +30,20 @@ SheetMark = Literal["settled", "look", "stop", "blank", "later"]
 
 @dataclass(frozen=True, slots=True)
 class SizeChain:
-    """The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released."""
+    """The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released.
+
+    ``common`` is the factor that all linked axes share, None where they share none. ``allowed`` says whether
+    any allowance is more than what rounding leaves of none.
+    """
 
     number: Vec3
     mm_per_unit: float
     factor: Vec3
+    common: float | None
     size_mm: Vec3
     size_in: Vec3
     allowance_mm: Vec3
+    allowed: bool
     released_mm: Vec3
 
 

@@ -62,7 +62,7 @@ function FirstLayerWords({ first }: { first: FirstLayer }) {
       )}
       . Hangs over by more than {first.steepest_deg}°:{" "}
       <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
-      {first.support_mm3 > 50 && (
+      {first.wants_support && (
         <>
           , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
         </>

@@ -113,7 +113,7 @@ function WayInWords({ told }: { told: WayToStand }) {
       <span className="number">{rounded(told.height_mm, 2)} mm</span> high,{" "}
       <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate,{" "}
       <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
-      {told.support_mm3 > 50 && (
+      {told.wants_support && (
         <>
           , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
         </>
@@ -185,7 +185,7 @@ function WayToStand({ way, look, i, seat, stand, scale, wish }: WayToStandProps)
       />
       <Elevation way={way} scale={scale} />
       <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
-      <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>
+      <small className={way.hangs ? "soft" : "settled"}>
         {wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}
       </small>
       {way.across.length > 0 && (

@@ -30,7 +30,7 @@ export function Allowance({ handle, subject }: Props) {
   const { shrinkage } = subject.decided;
   const percent = shrinkage.shares!.map(percentOf) as Three;
   const lengths = body.clearance!.mm!.map(String) as Three;
-  const added = facts.chain!.allowance_mm.some((one) => Math.abs(one) > 1e-12);
+  const added = facts.chain!.allowed;
   const allowance = (change: {
     shrinkage?: OneOfThree;
     clearance?: OneOfThree;

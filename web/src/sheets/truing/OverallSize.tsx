@@ -20,9 +20,7 @@ export function OverallSize({ handle, subject }: Props) {
   const chain = chainRows(facts.chain!);
   const { free, held } = decided.correction;
   const act = (action: UserAction) => void handle.act(action).catch(tell);
-  const linked = chain.filter((_, i) => !free![i]);
-  const common =
-    linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
+  const linked = free!.some((each) => !each);
   const single = subject.bodies.length === 1;
   return (
     <section aria-label="Overall size">
@@ -55,7 +53,7 @@ export function OverallSize({ handle, subject }: Props) {
         Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>,
         then Enter. Esc puts the old one back.
       </p>
-      <CommonFactorRow common={common} linked={linked} handle={handle} owner={key} />
+      <CommonFactorRow common={facts.chain!.common} linked={linked} handle={handle} owner={key} />
       <LongestSideRow chain={chain} handle={handle} owner={key} />
       <LeastWallRow handle={handle} />
       <FitMachineRow act={act} owner={key} handle={handle} single={single} body={body} />
@@ -70,8 +68,8 @@ export function OverallSize({ handle, subject }: Props) {
 }
 
 interface CommonFactorRowProps {
-  common: ChainRow | null;
-  linked: ChainRow[];
+  common: number | null;
+  linked: boolean;
   handle: JobHandle;
   owner: string;
 }
@@ -83,11 +81,11 @@ function CommonFactorRow({ common, linked, handle, owner }: CommonFactorRowProps
       <span>Common factor or percentage</span>
       <TypedField
         label="Common factor"
-        value={common ? factor(common.factor) : ""}
-        full={common ? digits(common.factor) : ""}
+        value={common === null ? "" : factor(common)}
+        full={common === null ? "" : digits(common)}
         placeholder="per axis"
         width={110}
-        disabled={!linked.length}
+        disabled={!linked}
         commit={(typed) => handle.act({ do: "set-factor", body: owner, axis: null, typed })}
       />
     </div>

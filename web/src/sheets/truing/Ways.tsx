@@ -1,7 +1,7 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Proposal, Reading, ReadingsVerdict } from "../../api/types";
 import { Press } from "../../blocks/Press";
-import { factor, mm, signed } from "../../blocks/numbers";
+import { factor, signed } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import { readingsOf, truthKey } from "./readingsOf";
@@ -55,7 +55,7 @@ export function Ways({ handle, subject, truth }: Props) {
               {outcome(proposal, readings)}
               <span className="number"> {deviations(proposal, readings)}</span>
             </small>
-            {shape(proposal) && <small>{shape(proposal)}</small>}
+            {proposal.effect && <small>{proposal.effect}</small>}
           </div>
           {proposal.in_force ? (
             <span className={css.inForce}>in force</span>
@@ -102,20 +102,6 @@ function outcome(one: Proposal, readings: Reading[]): string {
   const missed = rows.filter((row) => !row.met).map((row) => row.number);
   if (missed.length) parts.push(`${listed(missed)} ${missed.length === 1 ? "does" : "do"} not`);
   return `${parts.join(", ")}:`;
-}
-
-/** What it does to the shape. */
-function shape(one: Proposal): string {
-  const parts: string[] = [];
-  if (one.shape >= 5e-5) parts.push(`shape changed by ${(100 * one.shape).toFixed(2)} %`);
-  if (one.oval_mm > 0.005) parts.push(`round becomes oval by ${mm(one.oval_mm)}`);
-  if (Math.abs(one.volume) >= 5e-4)
-    parts.push(`volume ${one.volume > 0 ? "+" : "−"}${Math.abs(100 * one.volume).toFixed(1)} %`);
-  if (one.idle.length)
-    parts.push(
-      `no reading runs along ${one.idle.join(" or ")}, so ${one.idle.length > 1 ? "they go" : "it goes"} with the others`,
-    );
-  return parts.join("; ");
 }
 
 function listed(numbers: number[]): string {

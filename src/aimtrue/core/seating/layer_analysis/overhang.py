@@ -33,12 +33,28 @@ _LIFT_REDUCED = 1.7e-2
 """That is away from the true surface by up to this."""
 
 
+HANGS_MM2 = 0.5
+"""Less than this hanging over is a facet of a curve, not something that needs a look."""
+SUPPORT_MM3 = 50.0
+"""Less support than this is a drop of material: an estimate of it would say more than it knows."""
+
+
 @dataclass(frozen=True)
 class Overhang:
     """Surface that hangs over, in mm2, and what would hold it, in mm3: an estimate."""
 
     area_mm2: float
     support_mm3: float
+
+    @property
+    def hangs(self) -> bool:
+        """Whether so much of it hangs over that it is worth telling."""
+        return self.area_mm2 >= HANGS_MM2
+
+    @property
+    def wants_support(self) -> bool:
+        """Whether so much would have to be held that it is worth telling."""
+        return self.support_mm3 > SUPPORT_MM3
 
 
 class SupportColumns:

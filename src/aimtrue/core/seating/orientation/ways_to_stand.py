@@ -23,6 +23,7 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.seating.layer_analysis.overhang import Overhang
 from aimtrue.core.seating.layer_analysis.thin_features import ThinFeature, crossed, thin_features
 from aimtrue.core.seating.orientation.orientations import frame_of, turned_mesh
 from aimtrue.core.seating.orientation.rest_poses import RestPose, rests_of
@@ -39,8 +40,9 @@ _ALIKE, _FACETS = 2, 8
 class WayToStand(Value):
     """One way to stand, with its elevation from the front, in mm; ``chosen`` when it stands so now.
 
-    ``sky`` is the share of the faces that are to show that sees the sky, None when none is marked;
-    ``across`` are the thin features that layers would lie across.
+    ``hangs`` and ``wants_support`` say whether that is worth telling. ``sky`` is the share of the faces that
+    are to show that sees the sky, None when none is marked; ``across`` are the thin features that layers
+    would lie across.
     """
 
     down: Vec3
@@ -48,6 +50,8 @@ class WayToStand(Value):
     height_mm: float
     overhang_mm2: float
     support_mm3: float
+    hangs: bool
+    wants_support: bool
     inside_mm: float
     along: float
     sky: float | None
@@ -159,12 +163,15 @@ def _way(  # noqa: PLR0913 - told apart by their names
     rings = _ELEVATIONS.get((), (shapes, rest.down), lambda: _elevation(mesh, rest))
     seen, marked = skyward(looks.showing, down)
     axis = {"x": 0, "y": 1, "z": 2}.get(wish)
+    over = Overhang(rest.overhang_mm2, rest.support_mm3)
     return WayToStand(
         down=(float(own[0]), float(own[1]), float(own[2])),
         contact_mm2=rest.contact_mm2,
         height_mm=rest.height_mm,
         overhang_mm2=rest.overhang_mm2,
         support_mm3=rest.support_mm3,
+        hangs=over.hangs,
+        wants_support=over.wants_support,
         inside_mm=rest.inside_mm,
         along=0.0 if axis is None else float(1 - abs(own[axis])),
         sky=seen / marked if marked else None,

@@ -4,6 +4,7 @@ true.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -28,6 +29,8 @@ from aimtrue.core.truing.solving.solve import Solution, interval, solve
 
 _Triple = tuple[bool, bool, bool]
 _SAME = 1e-4
+_SHAPE_SHOWS, _VOLUME_SHOWS, _OVAL_SHOWS_MM = 5e-5, 5e-4, 5e-3
+"""Shares and a length below which a change would be written as zero."""
 """A change of shape under this is none worth proposing when one factor does for all."""
 
 
@@ -81,6 +84,7 @@ class Proposal(Value):
         oval_mm: by how much the largest round gauge becomes oval.
         idle: axes that no reading tells, which go with the others.
         in_force: whether these are the factors now.
+        effect: what it does to the shape, in words; empty for nothing that shows.
     """
 
     key: str
@@ -94,6 +98,7 @@ class Proposal(Value):
     oval_mm: float
     idle: tuple[str, ...]
     in_force: bool
+    effect: str
 
 
 class ReadingsVerdict(Value):
@@ -273,6 +278,9 @@ def _proposal(
     solved = solve([demand.demand for demand in driving], Freedom(base, free, now.held))
     factors = np.asarray(solved.factors)
     moving = [i for i in range(3) if not now.held[i]] or [0]
+    shape = float(factors[moving].max() / factors[moving].min() - 1)
+    volume = float(np.prod(factors) / np.prod(now.factors) - 1)
+    oval, idle = _oval(demanded, factors), tuple(AXES[i].upper() for i in solved.idle)
     return Proposal(
         key=key,
         says=says,
@@ -280,12 +288,26 @@ def _proposal(
         free=free,
         meets=solved.meets,
         outcomes=tuple(_outcome(demand, factors) for demand in demanded),
-        shape=float(factors[moving].max() / factors[moving].min() - 1),
-        volume=float(np.prod(factors) / np.prod(now.factors) - 1),
-        oval_mm=_oval(demanded, factors),
-        idle=tuple(AXES[i].upper() for i in solved.idle),
+        shape=shape,
+        volume=volume,
+        oval_mm=oval,
+        idle=idle,
         in_force=bool(np.allclose(factors, now.factors, rtol=1e-9)),
+        effect="; ".join(_effects(shape, volume, oval, idle)),
     )
+
+
+def _effects(shape: float, volume: float, oval_mm: float, idle: tuple[str, ...]) -> Iterator[str]:
+    """What factors do to the shape, in words; what would be written as zero is left out."""
+    if shape >= _SHAPE_SHOWS:
+        yield f"shape changed by {written(100 * shape)} %"
+    if oval_mm > _OVAL_SHOWS_MM:
+        yield f"round becomes oval by {written(oval_mm)}"
+    if abs(volume) >= _VOLUME_SHOWS:
+        yield f"volume {'+' if volume > 0 else '−'}{written(abs(100 * volume), 1)} %"
+    if idle:
+        others = "they go" if len(idle) > 1 else "it goes"
+        yield f"no reading runs along {' or '.join(idle)}, so {others} with the others"
 
 
 def _outcome(one: _Demanded, factors: Floats) -> Outcome:
