@@ -21,6 +21,7 @@ from aimtrue.core.truing.actions import (
     NameReading,
     RemoveReading,
     ResetCorrection,
+    SetAllowance,
     SetFactor,
     SetReading,
     SizeAxis,
@@ -206,6 +207,18 @@ def test_changing_the_unit_keeps_the_correction() -> None:
     assert sizes(bench) == pytest.approx([4 * 25.4, 6 * 25.4, 10 * 25.4])
     chain = survey(bench.job, bench).bodies[0].chain
     assert chain.number[0] * MM_PER[Unit.IN] * chain.factor[0] == chain.size_mm[0]
+
+
+def test_the_chain_says_what_linked_axes_share_and_whether_anything_is_allowed() -> None:
+    bench = fresh().do(SetFactor(body=B, typed="2"))
+    chain = survey(bench.job, bench).bodies[0].chain
+    assert (chain.common, chain.allowed) == (2.0, False)
+    bench.do(FreeAxis(body=B, axis="x", free=True), SetFactor(body=B, axis="x", typed="3"))
+    assert survey(bench.job, bench).bodies[0].chain.common == 2.0
+    bench.do(*(FreeAxis(body=B, axis=axis, free=True) for axis in "yz"))
+    assert survey(bench.job, bench).bodies[0].chain.common is None
+    bench.do(SetAllowance(body=B, clearance=("0.1", None, None)))
+    assert survey(bench.job, bench).bodies[0].chain.allowed
 
 
 def test_a_real_size_stays_when_the_unit_was_wrong() -> None:
