@@ -26,6 +26,10 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
     expect(planes).to_contain_text("402 mm²")
 
     # Dragged by its end in the bench, its distance from the low end is a dimension, and can be typed there.
+    # What the old place came to may still be drawn, and has the same section.
+    expect(page.get_by_role("button", name="Plane A, from the low end", exact=False)).to_contain_text(
+        "100.00"
+    )
     x, y = end_of(page, "A")
     page.mouse.move(x, y)
     page.mouse.down()
