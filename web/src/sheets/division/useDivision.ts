@@ -185,7 +185,7 @@ function useLayouts(body: Body | undefined, drafting: boolean) {
 /** Changes of planes one after the other, each of what the one before it left: fields are typed faster than answers come. */
 function usePlanning(job: string | undefined, body: string | undefined, draft: Draft, edit: Dividing["edit"]) {
   const newest = useRef({ body, planes: draft.planes });
-  const last = useRef(Promise.resolve());
+  const last = useRef<Promise<number>>(Promise.resolve(0));
   useEffect(() => {
     newest.current = { body, planes: draft.planes };
   }, [body, draft.planes]);
@@ -193,13 +193,14 @@ function usePlanning(job: string | undefined, body: string | undefined, draft: D
     (change: PlaneEdit) => {
       const done = last.current.then(async () => {
         // What was asked for of a body that is no longer looked at has nothing left to change.
-        if (!job || !body || newest.current.body !== body) return;
+        if (!job || !body || newest.current.body !== body) return 0;
         const texts = newest.current.planes.map((plane) => plane.text);
         const planes = await api.editPlanes(job, body, texts, change);
         if (newest.current.body === body) newest.current = { body, planes };
         edit({ planes });
+        return planes.length;
       });
-      last.current = done.catch(() => undefined);
+      last.current = done.catch(() => 0);
       return done;
     },
     [job, body, edit],
@@ -365,8 +366,8 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   // A plane that is added is the one that is looked at closer.
   const plan = useCallback(
     (change: PlaneEdit) =>
-      planned(change).then(() => (change.do.startsWith("add") ? choose(draft.planes.length) : undefined)),
-    [planned, draft.planes.length],
+      planned(change).then((count) => (change.do.startsWith("add") && count ? choose(count - 1) : undefined)),
+    [planned],
   );
   const [meant, mean] = useMeanings(body);
   const [apart, drawApart] = useApart(drafting);

@@ -46,8 +46,8 @@ export function FinenessTable({
         names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"}
         now={now.chord_mm}
       />
-      <ChordField now={now} set={set} />
-      <AngleField now={now} set={set} />
+      <LimitField label="Chord deviation, mm" value={now.chord_mm} commit={(chord) => set({ chord })} />
+      <LimitField label="Angle between facets, degrees" value={now.angle_deg} commit={(angle) => set({ angle })} />
       <p className={css.alike}>
         <span className="soft">
           Deviation is measured against the true surface, and estimated (≈) for the steps that were not made; a bore
@@ -59,44 +59,18 @@ export function FinenessTable({
   );
 }
 
-/** The greatest deviation of a facet, typed. */
-function ChordField({
-  now,
-  set,
-}: {
-  now: Fineness;
-  set: (change: { fineness?: Fineness; chord?: string; angle?: string }) => Promise<unknown>;
-}) {
-  return (
-    <div className={css.row}>
-      <span>Chord deviation, mm</span>
-      <TypedField
-        label="Chord deviation, mm"
-        value={String(now.chord_mm)}
-        width={84}
-        commit={(chord) => set({ chord })}
-      />
-    </div>
-  );
+interface LimitFieldProps {
+  label: string;
+  value: number;
+  commit: (typed: string) => Promise<unknown>;
 }
 
-/** The greatest angle between facets, typed. */
-function AngleField({
-  now,
-  set,
-}: {
-  now: Fineness;
-  set: (change: { fineness?: Fineness; chord?: string; angle?: string }) => Promise<unknown>;
-}) {
+/** How far facets may be from the true face, typed as a length or as an angle. */
+function LimitField({ label, value, commit }: LimitFieldProps) {
   return (
     <div className={css.row}>
-      <span>Angle between facets, degrees</span>
-      <TypedField
-        label="Angle between facets, degrees"
-        value={String(now.angle_deg)}
-        width={84}
-        commit={(angle) => set({ angle })}
-      />
+      <span>{label}</span>
+      <TypedField label={label} value={String(value)} width={84} commit={commit} />
     </div>
   );
 }

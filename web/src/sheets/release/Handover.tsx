@@ -201,16 +201,7 @@ function CardSettingsList({
   number,
 }: {
   settings: CardSettings;
-  set: (
-    change: Partial<{
-      capacity: number;
-      largest_file: number;
-      longest_name: number;
-      out: boolean;
-      protected: boolean;
-      pull_after?: number | null;
-    }>,
-  ) => Promise<unknown>;
+  set: (change: Partial<CardSettings>) => Promise<unknown>;
   number: (text: string) => number;
 }) {
   return (

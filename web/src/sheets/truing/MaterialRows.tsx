@@ -9,6 +9,17 @@ import css from "./TruingSheet.module.css";
 
 export type Three = [string, string, string];
 
+/** Takes another material, or changes figures of it: as values, or as they were typed. */
+type ChangeMaterial = (
+  update: Partial<Material>,
+  typed?: {
+    shrinkage?: [string | null, string | null, string | null];
+    density?: string;
+    strand?: string;
+    sure?: boolean;
+  },
+) => Promise<unknown>;
+
 interface Props {
   handle: JobHandle;
   /** Whether the body's shrinkage is the material's. */
@@ -27,15 +38,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   const material = handle.view.job.material!;
   const { data } = useQuery({ queryKey: ["materials"], queryFn: api.materials, staleTime: Infinity });
   const shrinkage = material.shrinkage!.map(percentOf) as Three;
-  const change = (
-    update: object,
-    typed: {
-      shrinkage?: [string | null, string | null, string | null];
-      density?: string;
-      strand?: string;
-      sure?: boolean;
-    } = {},
-  ) =>
+  const change: ChangeMaterial = (update, typed = {}) =>
     handle.act((view) => ({
       do: "choose-material",
       material: { ...view.job.material!, ...update },
@@ -69,15 +72,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
 interface MaterialChoiceProps {
   known: Material | undefined;
   data: Material[] | undefined;
-  change: (
-    update: object,
-    typed?: {
-      shrinkage?: [string | null, string | null, string | null];
-      density?: string;
-      strand?: string;
-      sure?: boolean;
-    },
-  ) => Promise<unknown>;
+  change: ChangeMaterial;
   material: Material;
 }
 
@@ -121,15 +116,7 @@ interface UsualValuesProps {
   follows: boolean;
   follow: (on: boolean) => Promise<unknown>;
   shrinkage: Three;
-  change: (
-    update: object,
-    typed?: {
-      shrinkage?: [string | null, string | null, string | null];
-      density?: string;
-      strand?: string;
-      sure?: boolean;
-    },
-  ) => Promise<unknown>;
+  change: ChangeMaterial;
 }
 
 /** The usual values of a material, which may be typed over. */

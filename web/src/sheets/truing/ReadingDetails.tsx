@@ -7,6 +7,8 @@ import { TypedField } from "../../blocks/TypedField";
 import css from "./TruingSheet.module.css";
 
 type Adjust = Extract<UserAction, { do: "adjust-reading" }>;
+/** Changes something of a reading; what is not named stays. */
+type Adjusting = (change: Partial<Adjust>) => Promise<unknown>;
 type Role = NonNullable<Adjust["role"]>;
 type Means = NonNullable<Adjust["means"]>;
 
@@ -33,7 +35,7 @@ interface Props {
 
 /** How a reading is used and was taken. */
 export function ReadingDetails({ handle, reading, now, number, move }: Props) {
-  const adjust = (change: Partial<Adjust>) =>
+  const adjust: Adjusting = (change) =>
     handle.act({
       do: "adjust-reading",
       reading: reading.id,
@@ -85,26 +87,7 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
 }
 
 /** How finely the reading was taken. */
-function FinenessField({
-  number,
-  reading,
-  adjust,
-}: {
-  number: number;
-  reading: Reading;
-  adjust: (
-    change: Partial<{
-      clearance?: string | null;
-      do: "adjust-reading";
-      fineness?: string | null;
-      means?: ("micrometer" | "caliper" | "rule" | "tape" | "drawing") | null;
-      note?: string | null;
-      reading: string;
-      role?: ("drive" | "check" | "ignore") | null;
-      sure: boolean;
-    }>,
-  ) => Promise<unknown>;
-}) {
+function FinenessField({ number, reading, adjust }: { number: number; reading: Reading; adjust: Adjusting }) {
   return (
     <span className={css.pair}>
       as fine as ±
@@ -119,26 +102,7 @@ function FinenessField({
 }
 
 /** What is added to the reading on purpose. */
-function ClearanceField({
-  number,
-  reading,
-  adjust,
-}: {
-  number: number;
-  reading: Reading;
-  adjust: (
-    change: Partial<{
-      clearance?: string | null;
-      do: "adjust-reading";
-      fineness?: string | null;
-      means?: ("micrometer" | "caliper" | "rule" | "tape" | "drawing") | null;
-      note?: string | null;
-      reading: string;
-      role?: ("drive" | "check" | "ignore") | null;
-      sure: boolean;
-    }>,
-  ) => Promise<unknown>;
-}) {
+function ClearanceField({ number, reading, adjust }: { number: number; reading: Reading; adjust: Adjusting }) {
   return (
     <span className={css.pair}>
       clearance
