@@ -7,6 +7,7 @@ import struct
 from dataclasses import dataclass, field
 
 import numpy as np
+from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from aimtrue.core.actions import UserAction, apply
@@ -21,6 +22,7 @@ from aimtrue.core.intake.tasks import ReviseTask
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.serialization import from_bytes
+from aimtrue.core.mesh.solids import solid_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
@@ -115,6 +117,25 @@ def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 
             np.stack([a + n, b + n + 1, b + n], axis=1),
         ]
     return Mesh(np.concatenate(rows), np.concatenate(faces).astype(np.int32))
+
+
+def threaded(
+    radius: float = 4, pitch: float = 1.25, low: float = 1.4, high: float = 5.0, around: int = 48
+) -> Manifold:
+    """A rod about z with a 60° thread over its whole length, cut flat at two heights from 1.2 pitches on."""
+    turns = int(np.ceil(high / pitch)) + 2
+    flanks = screw(radius, pitch, turns, around)
+    ends = np.array([[0, 0, -4 * pitch], [0, 0, (turns + 5) * pitch]], np.float64)
+    points, number = np.unique(np.vstack([flanks.vertices, ends]).round(9), axis=0, return_inverse=True)
+    number = number.ravel()
+    faces, long = number[flanks.faces], turns * around + 1
+    bottom, crest, top = (number[row * long : (row + 1) * long] for row in range(3))
+    below = np.concatenate([bottom[: around + 1], [crest[0]]])
+    above = np.concatenate([top[-around - 1 :], [crest[-1]]])
+    caps = [[number[-2], b, a] for a, b in zip(below, np.roll(below, -1), strict=True)]
+    caps += [[number[-1], a, b] for a, b in zip(above, np.roll(above, -1), strict=True)]
+    whole = solid_of(Mesh(points, np.concatenate([faces, caps]).astype(np.int32)))
+    return whole.trim_by_plane((0, 0, 1), low).trim_by_plane((0, 0, -1), -high)
 
 
 def corners_of(mesh: Mesh) -> NDArray[np.float64]:

@@ -16,6 +16,7 @@ from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.features.listed import Features, features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Anchor
@@ -46,7 +47,7 @@ from aimtrue.core.truing.calibration import Pair, calibrated
 from aimtrue.core.truing.csv import read, sorted_out, write
 from aimtrue.core.truing.remedies import ways_of
 from demo.parts import built
-from tests.shapes import Bench, bench_of, binary_stl, corners_of, screw
+from tests.shapes import Bench, bench_of, binary_stl, corners_of, screw, threaded
 
 SHELL = BodyId("s1-1")
 
@@ -554,6 +555,17 @@ def test_a_thread_is_known_by_its_climb() -> None:
         assert one.diameter == pytest.approx(8, rel=1e-3)
         assert one.pitch == pytest.approx(1.25, rel=0.02)
         assert abs(one.direction[2]) > 0.99
+
+
+@pytest.mark.parametrize(("low", "high"), [(1.4, 5.0), (1.5, 4.4), (1.7, 7.3)])
+def test_a_thread_that_is_cut_anywhere_keeps_its_axis_and_diameter(low: float, high: float) -> None:
+    turned = threaded(4, 1.25, low, high).rotate((20, 35, 0))
+    flanks = [feature for feature in features_of(mesh_of(turned)).listed if feature.screw]
+    assert len(flanks) == 2
+    for flank in flanks:
+        assert flank.diameter == pytest.approx(8, rel=1e-7)
+        assert flank.pitch == pytest.approx(1.25, rel=1e-3)
+        assert np.linalg.norm(np.cross(flank.direction, flank.point)) < 1e-6
 
 
 def test_a_thread_that_is_scaled_is_a_finding() -> None:

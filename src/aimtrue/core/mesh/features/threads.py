@@ -12,6 +12,9 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 _LEAST_OF_THREAD = 24
 
 
+_CREST, _ENOUGH, _STEPS = 0.03, 12, 6
+"""Corners so close to the outermost, as a share of its radius, are of the crest at the first step; at each
+further one a third of that. How many of them tell an axis; how many steps there are."""
 _FLANK = (0.25, 0.995)
 """How far flanks lean, as the cosine between their normals and the axis."""
 
@@ -25,9 +28,9 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
     if len(faces) < _LEAST_OF_THREAD:
         return None
     areas, across = mesh.areas[faces], normals[faces]
-    shares, axes = np.linalg.eigh((across * areas[:, None]).T @ across / areas.sum())
-    # Alike in all directions square to the axis, whichever end of the three that one is.
-    axis = snapped(axes[:, 2] if shares[1] - shares[0] < shares[2] - shares[1] else axes[:, 0])
+    # The normals end on a circle, however much of a turn they are from; square to its plane is the axis.
+    spread = across - areas @ across / areas.sum()
+    axis = snapped(np.linalg.eigh((spread * areas[:, None]).T @ spread)[1][:, 0])
     tilt = across @ axis
     lean = float(areas @ tilt / areas.sum())
     if not _FLANK[0] < abs(lean) < _FLANK[1] or np.abs(tilt - lean).max() > 0.06:
@@ -35,11 +38,21 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
     used = np.unique(mesh.faces[faces])
     points = mesh.vertices[used]
     middles = mesh.vertices[mesh.faces[faces]].mean(axis=1)
-    # Every normal meets the axis: least squares over their lines, seen along it.
+    # A flank z = f(r) + c·angle has the normal (-f', -c/r, 1) along radius, turn and axis, to a length. So
+    # its line, seen along the axis, passes that at c times how far it leans: least squares over these lines
+    # for the centre and c. Without c the centre comes out beside the axis unless the turns are whole.
     u, v = plane_axes(axis)
     sideways = np.stack([across @ v, -(across @ u)], axis=1)
     flat = np.stack([middles @ u, middles @ v], axis=1)
-    centre = np.linalg.lstsq(sideways, np.einsum("ij,ij->i", sideways, flat), rcond=None)[0]
+    rows = np.column_stack([sideways, tilt])
+    centre = np.linalg.lstsq(rows, np.einsum("ij,ij->i", sideways, flat), rcond=None)[0][:2]
+    axis, centre = _through_its_crest(points, axis, centre[0] * u + centre[1] * v)
+    u, v = plane_axes(axis)
+    centre, flat, tilt = (
+        np.array([centre @ u, centre @ v]),
+        np.stack([middles @ u, middles @ v], axis=1),
+        across @ axis,
+    )
     away = flat - centre
     radius, angle = np.hypot(*away.T), np.arctan2(away[:, 1], away[:, 0])
     outward = np.einsum("ij,ij->i", np.stack([across @ u, across @ v], axis=1), away) / radius
@@ -62,3 +75,26 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
         float(areas.sum()), used[np.linspace(0, len(used) - 1, min(24, len(used))).astype(int)], pitch, turns,
         1 if slope > 0 else -1,
     )  # fmt: skip
+
+
+def _through_its_crest(points: Floats, axis: Floats, centre: Floats) -> tuple[Floats, Floats]:
+    """Return the axis and a point on it, moved so that the outermost corners are equally far from it.
+
+    Normals of facets tell an axis only as closely as facets are small; corners of the crest are on the
+    thread itself. Least squares (Gauss-Newton) over how the axis is shifted and tilted. Where ends were cut
+    there are corners below the crest, too; the closer the axis is, the fewer of them are taken for it.
+    """
+    for step in range(_STEPS):
+        u, v = plane_axes(axis)
+        away = points - centre
+        x, y, z = away @ u, away @ v, away @ axis
+        radius = np.hypot(x, y)
+        crest = np.flatnonzero(radius > (1 - _CREST / 3**step) * radius.max())
+        if len(crest) < _ENOUGH:
+            return axis, centre
+        out, high, r = np.stack([x, y], axis=1)[crest] / radius[crest, None], z[crest], radius[crest]
+        rows = np.column_stack([out, out * (high / r.max())[:, None], np.ones(len(crest))])
+        shift_u, shift_v, tilt_u, tilt_v, _ = np.linalg.lstsq(rows, r, rcond=1e-9)[0]
+        centre = centre + shift_u * u + shift_v * v
+        axis = snapped(axis + (tilt_u * u + tilt_v * v) / r.max())
+    return axis, centre
