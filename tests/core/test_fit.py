@@ -158,7 +158,7 @@ def test_threads_pair_by_their_pitch() -> None:
         at, way = np.asarray(feature.point) * (1, 1, 0), np.asarray(feature.direction)
         return FitFace(
             BodyId(f"b{number}"), number, kind, at, way, feature.diameter, feature.diameter,  # type: ignore[arg-type]
-            10, feature.pitch, hand * feature.hand, np.empty((0, 3)),
+            np.zeros(3), 10, feature.pitch, hand * feature.hand, np.empty((0, 3)),
         )  # fmt: skip
 
     nut, bolt = thread(4.1, 1.25, "hollow thread", 0), thread(4, 1.25, "thread", 1)

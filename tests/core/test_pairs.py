@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+from typing import cast
+
 import numpy as np
 import pytest
 from manifold3d import Manifold
@@ -17,13 +20,18 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.ids import PairId
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.pairs import PairSide
+from aimtrue.core.model.shaping import DescribedFace
+from aimtrue.core.proof.bodies import pair_sides
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
+from aimtrue.core.proof.values import Check
 from aimtrue.core.release.history import changes
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import FreeAxis, KeepBores, SetAllowance, SetFactor, SizeAxis
-from tests.core.test_fit import PIN, PLATE, A, B, block, both, rod, settled
-from tests.shapes import Bench, binary_stl, corners_of
+from tests.core.test_fit import PIN, PLATE, TRAY, WEDGE, A, B, block, both, rod, settled
+from tests.shapes import Bench, binary_stl, corners_of, threaded
 
 
 def taken(offer: PairOffer) -> PairUp:
@@ -151,6 +159,90 @@ def test_the_proof_measures_both_sides_of_a_pair_on_the_released_bytes(kind: For
         checks = [check for file in files for check in file.file.proof.checks if check.code == "pair"]
         assert [check.says.split(" of ")[0] for check in checks] == ["bore", "shaft"]
         assert all(check.holds for check in checks)
+
+
+def proven_sides(bench: Bench, kind: Format = "3mf") -> list[Check]:
+    """What the proof of a release says of the sides of pairs, as it is and as it is seated."""
+    rows = []
+    for order in (Order(format=kind, place="own", shape="each"), Order(format=kind, place="seated")):
+        files = release(bench.job, bench, order).files
+        rows += [check for file in files for check in file.file.proof.checks if check.code == "pair"]
+    return rows
+
+
+def test_the_proof_measures_threads_with_their_pitch_and_hand() -> None:
+    nut = block(14, 14, 3).translate((-7, -7, 1.7)) - threaded(4.2, 1.25, 1.3, 6)
+    bolt = threaded(4, 1.25, 1.4, 5.5)
+    for mirrored in (1, -1):
+        solids = [solid.scale((mirrored, 1, 1)).rotate((30, 10, 0)) for solid in (nut, bolt)]
+        bench = both(*solids)
+        threads = [offer for offer in offers(bench.job, bench) if offer.kind == "thread and thread"]
+        bench.do(taken(threads[0]), SetFactor(body=A, typed="1.02"))
+        bench.do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
+        rows = proven_sides(bench)
+        assert len(rows) == 8
+        assert all(row.holds for row in rows)
+        assert {row.asked for row in rows if "pitch" not in row.says} == {"8.56800 mm", "8.16000 mm"}
+        hand = "right" if mirrored > 0 else "left"
+        assert {row.found for row in rows if "pitch" in row.says} <= {
+            f"{pitch:.3f} mm, {hand}-hand" for pitch in np.arange(1.27, 1.2805, 0.001)
+        }
+
+
+def test_the_proof_measures_oval_bores_and_where_flat_faces_are() -> None:
+    bench = paired(both(PLATE, PIN))
+    bench.do(FreeAxis(body=A, axis="x", free=True), SizeAxis(body=A, axis="x", typed="44"))
+    rows = proven_sides(bench)
+    assert [row.says.split(" of ")[0] for row in rows] == ["oval bore", "oval shaft"] * 2
+    assert all(row.holds for row in rows)
+    assert rows[0].asked == "5.83000 mm"
+    wedge = both(TRAY, WEDGE)
+    for offer in offers(wedge.job, wedge):
+        wedge.do(taken(offer))
+    wedge.do(SetFactor(body=A, typed="1.25"))
+    rows = proven_sides(wedge, "stl")
+    assert {row.says.split(" of ")[0] for row in rows} == {"flat face"}
+    assert len(rows) >= 8
+    assert all(row.holds for row in rows)
+
+
+def test_sides_that_are_not_as_claimed_are_told() -> None:
+    """What the proof measures is asked of surfaces that differ a little from what is claimed."""
+
+    def off(claimed: PairSide, solid: Manifold) -> list[bool]:
+        mesh = mesh_of(solid)
+        part = SimpleNamespace(
+            claim=SimpleNamespace(sides=(claimed,), place=np.zeros(3)),
+            found=mesh.vertices[mesh.faces],
+            chain=SimpleNamespace(unturned=lambda points: points),
+            body=SimpleNamespace(name="part"),
+            limit=1e-6,
+        )
+        return [check.holds for check in pair_sides.checks(cast(ProvenBody, part))]
+
+    bolt = threaded(4, 1.25, 1.4, 5.5)
+    low, high = (-4.0, -4.0, 1.4), (4.0, 4.0, 5.5)
+    about = DescribedFace(kind="round", point=(0, 0, 3), way=(0, 0, 1), diameter=8, low=low, high=high)
+    thread = PairSide(says="thread", kind="thread", faces=(about,), size_mm=8, pitch_mm=1.25)
+    assert off(thread, bolt) == [True, True]
+    assert off(thread, bolt.scale((1.001, 1.001, 1))) == [False, True]
+    assert off(thread, bolt.scale((1, 1, 1.04))) == [True, False]
+    assert off(thread, bolt.scale((-1, 1, 1))) == [True, False]
+    assert off(thread, block(8, 8, 8)) == [False]
+    rod_ = Manifold.cylinder(6, 3, circular_segments=64).scale((1.1, 1, 1)).rotate((0, 0, 30))
+    ways = (np.cos(np.pi / 6), 0.5, 0.0)
+    about = DescribedFace(
+        kind="round", point=(0, 0, 3), way=(0, 0, 1), diameter=6.6, low=(-3.3, -3.3, 0), high=(3.3, 3.3, 6)
+    )
+    oval = PairSide(says="oval shaft", kind="oval", faces=(about,), size_mm=6.6, least_mm=6, across=ways)
+    assert off(oval, rod_) == [True]
+    for scale in ((1.001, 1, 1), (1, 0.999, 1), (1.0005, 1.0005, 1)):
+        assert off(oval, rod_.scale(scale)) == [False]
+    face = DescribedFace(kind="flat", point=(4, 4, 8), way=(0, 0, 1), low=(0, 0, 8), high=(8, 8, 8))
+    flat = PairSide(says="flat face", kind="plane", faces=(face,), size_mm=8)
+    assert off(flat, block(8, 8, 8)) == [True]
+    assert off(flat, block(8, 8, 8.0001)) == [False]
+    assert off(flat, block(8, 8, 9)) == [False]
 
 
 def test_what_was_opened_once_is_opened_further_not_on_top_of_it() -> None:

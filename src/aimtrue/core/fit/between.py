@@ -211,5 +211,5 @@ def _pair_answer(job: Job, pair: FoundPair, intent: Intent | None) -> PairAnswer
         at=pair.at,
         verdict=meant or suits or "too tight",
         suits=suits,
-        says="; ".join(one for one in (pair.oval, pair.says) if one),
+        says="; ".join(note for note in (pair.oval, pair.says) if note),
     )

@@ -48,6 +48,7 @@ class FitFace:
         point: (3,) the middle of a flat face, or of the axis of a round one.
         way: (3,) outward normal, or axis; of length 1.
         most, least: the greatest and the least diameter of a round face.
+        across: (3,) the direction of the greatest; zeros where it has no one direction.
         depth: of a round face, along its axis.
         pitch, hand: of a thread, as features have them.
         corners: (k, 3) of a flat face all its corners, of a round one up to 24.
@@ -60,6 +61,7 @@ class FitFace:
     way: Floats
     most: float
     least: float
+    across: Floats
     depth: float
     pitch: float
     hand: int
@@ -190,22 +192,24 @@ def _flat(body: Body, feature: Feature, at: Floats, way: Floats, corners: Floats
     some = corners[:: max(1, len(corners) // 200)]
     normal = np.linalg.svd(np.vstack([some - at, np.zeros((2, 3))]), full_matrices=False)[2][2]
     outward = normal if float(normal @ way) >= 0 else -normal
-    return FitFace(body.id, feature.id, "flat", at, outward, 0.0, 0.0, 0.0, 0.0, 0, corners)
+    return FitFace(body.id, feature.id, "flat", at, outward, 0.0, 0.0, np.zeros(3), 0.0, 0.0, 0, corners)
 
 
 def _round(body: Body, feature: Feature, at: Floats, way: Floats, corners: Floats) -> FitFace:
     """A round face in a state; ``way`` is how long a number of the file along its axis has become."""
     scale = float(np.linalg.norm(way))
     axis = way / scale
-    most, least = _diameters(feature, corners - at, axis, scale)
+    most, least, across = _diameters(feature, corners - at, axis, scale)
     depth, pitch = scale * feature.depth, scale * feature.pitch
     return FitFace(
-        body.id, feature.id, feature.kind, at, axis, most, least, depth, pitch, feature.hand, corners
+        body.id, feature.id, feature.kind, at, axis, most, least, across, depth, pitch, feature.hand, corners
     )
 
 
-def _diameters(feature: Feature, away: Floats, axis: Floats, scale: float) -> tuple[float, float]:
-    """Return the greatest and the least diameter of a round face, by the ellipse through its corners.
+def _diameters(feature: Feature, away: Floats, axis: Floats, scale: float) -> tuple[float, float, Floats]:
+    """Return the greatest and the least diameter of a round face, and the direction of the greatest.
+
+    They are those of the ellipse through its corners.
 
     An ellipse about a known middle is three numbers, linear in what ``q = x², 2xy, y²`` are multiplied by:
     ``q · w = 1`` (least squares over the corners ``away`` from its axis). Its half axes are the roots of the
@@ -214,12 +218,13 @@ def _diameters(feature: Feature, away: Floats, axis: Floats, scale: float) -> tu
     u, v = plane_axes(axis)
     x, y = away @ u, away @ v
     if feature.screw:
-        return feature.diameter * scale, feature.diameter * scale
+        return feature.diameter * scale, feature.diameter * scale, np.zeros(3)
     rows = np.stack([x * x, 2 * x * y, y * y], axis=1)
     middle = float(rows[:, [0, 2]].sum(axis=1).mean()) or 1.0
     w, _, rank, _ = np.linalg.lstsq(rows / middle, np.ones(len(rows)), rcond=1e-9)
-    shares = np.linalg.eigvalsh([[w[0], w[1]], [w[1], w[2]]])
+    shares, ways = np.linalg.eigh([[w[0], w[1]], [w[1], w[2]]])
     if rank < 3 or shares[0] <= 0:
-        across = 2 * float(np.sqrt(middle))
-        return across, across
-    return 2 * float(np.sqrt(middle / shares[0])), 2 * float(np.sqrt(middle / shares[1]))
+        diameter = 2 * float(np.sqrt(middle))
+        return diameter, diameter, np.zeros(3)
+    most, least = (2 * float(np.sqrt(middle / share)) for share in shares)
+    return most, least, ways[0, 0] * u + ways[1, 0] * v

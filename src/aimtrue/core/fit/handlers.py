@@ -8,6 +8,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.fit.actions import MeanPair, PairUp, UnPair
 from aimtrue.core.fit.clearances.intents import wanted
 from aimtrue.core.fit.faces import faces_of, numbers_at
+from aimtrue.core.fit.offers import offers
 from aimtrue.core.fit.pairs.pair_search import pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.standing import drawn_pairs, located
@@ -34,11 +35,30 @@ def pair_up(job: Job, action: PairUp, store: GeometryStore) -> Job:
     raise Refused("pair-gone", "this pair is not there any more", remedy="choose one that is offered")
 
 
+def paired_as_offered(job: Job, store: GeometryStore) -> Job:
+    """Return a job with every pair of its bodies as they lie, each to do what it suits as it is drawn."""
+    for offer in offers(job, store, as_they_lie=True):
+        action = PairUp(
+            kind=offer.kind,
+            a=offer.a,
+            b=offer.b,
+            a_feature=offer.a_feature,
+            b_feature=offer.b_feature,
+            intent=offer.suits or "slides",
+        )
+        job = pair_up(job, action, store)
+    return job
+
+
 def _with_pair(job: Job, pair: FoundPair, action: PairUp, store: GeometryStore) -> Job:
     body = job.body(pair.a.body)
     for fit_pair in job.pairs:
-        found = located(job, fit_pair, store)
-        if found is not None and (found.kind, found.a, found.b) == (pair.kind, pair.a, pair.b):
+        located_pair = located(job, fit_pair, store)
+        if located_pair is not None and (located_pair.kind, located_pair.a, located_pair.b) == (
+            pair.kind,
+            pair.a,
+            pair.b,
+        ):
             raise Refused("pair-known", "it is a pair already", remedy="change what it is to do")
     number = job.counter + 1
     fit_pair = FitPair(
@@ -58,8 +78,12 @@ def mean_pair(job: Job, action: MeanPair, store: GeometryStore) -> Job:
     pair = job.pair(action.pair).model_copy(
         update={"intent": action.intent, "typed": " ".join(action.typed.split())}
     )
-    found = located(job, pair, store)
-    wanted(pair, job.machine.process.kind, found.sizes_mm[0] if found and found.sizes_mm else 0.0)
+    located_pair = located(job, pair, store)
+    wanted(
+        pair,
+        job.machine.process.kind,
+        located_pair.sizes_mm[0] if located_pair and located_pair.sizes_mm else 0.0,
+    )
     return job.model_copy(
         update={"pairs": tuple(pair if fit_pair.id == pair.id else fit_pair for fit_pair in job.pairs)}
     )

@@ -74,7 +74,7 @@ def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...
     for triangle in triangles:
         feature = features.at(triangle)
         if feature is None or feature.screw:
-            where = ", ".join(f"{one:.3g}" for one in mesh.vertices[mesh.faces[triangle]].mean(axis=0))
+            where = ", ".join(f"{number:.3g}" for number in mesh.vertices[mesh.faces[triangle]].mean(axis=0))
             raise Refused(
                 "face-free-form",
                 f"there is no flat or round face at {where}; one that a correction made oval is none",
@@ -136,7 +136,7 @@ def _chosen(mesh: Mesh, features: Features, faces: Sequence[DescribedFace], name
     if not faces:
         return np.ones(mesh.triangles, bool)
     near = _NEAR * float(mesh.extents().max())
-    found = np.zeros(mesh.triangles, bool)
+    moved = np.zeros(mesh.triangles, bool)
     for face in faces:
         mine = [feature for feature in features.listed if _is_described(feature, face, near)]
         if not mine:
@@ -146,8 +146,8 @@ def _chosen(mesh: Mesh, features: Features, faces: Sequence[DescribedFace], name
             points = mesh.vertices[mesh.faces[triangles]].reshape(-1, 3)
             ends = np.stack([points.min(axis=0) - face.low, points.max(axis=0) - face.high])
             if np.abs(ends).max() < near:
-                found |= triangles
-    return found
+                moved |= triangles
+    return moved
 
 
 def _is_described(feature: Feature, face: DescribedFace, near: float) -> bool:
@@ -195,13 +195,13 @@ def _moved(mesh: Mesh, features: Features, chosen: NDArray[np.bool_], amount: fl
         place += step
         if np.abs(step).max(initial=0.0) <= 1e-14 * (np.abs(place).max(initial=0.0) + 1):
             break
-    found = _offsets(rows, start, place)[1][rows.moved]
+    offsets = _offsets(rows, start, place)[1][rows.moved]
     vertices = mesh.vertices.copy()
     vertices[corners] = place
     after = _with_flat_faces(mesh, Mesh(vertices, mesh.faces), features)
     if after is None or len(crossing_faces(after)) > len(crossing_faces(mesh)):
         return None
-    return MovedSurface(after, float(found.min()), float(found.max()))
+    return MovedSurface(after, float(offsets.min()), float(offsets.max()))
 
 
 def _meetings(

@@ -223,7 +223,7 @@ def _gathered(found: Sequence[_Measured | None]) -> Iterator[Requirement]:
     good = [measured for measured in measured_bodies if measured.row.verdict == "holds"]
     yield from (measured.row for measured in measured_bodies if measured.row.verdict != "holds")
     if good:
-        tightest = min(good, key=lambda one: one.room).row
+        tightest = min(good, key=lambda measured: measured.room).row
         if len(good) > 1:
             what = f"{len(good)} bodies, tightest {tightest.what}"
             everyone = tuple(key for measured in good for key in measured.row.bodies)

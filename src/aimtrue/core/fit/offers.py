@@ -43,13 +43,20 @@ class PairOffer(Value):
     says: str
 
 
-def offers(job: Job, store: GeometryStore) -> tuple[PairOffer, ...]:
+def offers(job: Job, store: GeometryStore, *, as_they_lie: bool = False) -> tuple[PairOffer, ...]:
     """Return the pairs between bodies that share an origin, and within bodies, that are no pairs yet.
 
     The round ones and slots come first, then facing planes; the tightest of each first.
+
+    Args:
+        job: with the bodies.
+        store: gives their meshes.
+        as_they_lie: files share one origin, too.
     """
-    known = {_key(found) for pair in job.pairs if (found := located(job, pair, store)) is not None}
-    new = [pair for pair in _found(job, store) if _key(pair) not in known]
+    known = {
+        _key(located_pair) for pair in job.pairs if (located_pair := located(job, pair, store)) is not None
+    }
+    new = [pair for pair in _found(job, store, as_they_lie) if _key(pair) not in known]
     new.sort(key=lambda pair: (pair.kind == "facing planes", abs(pair.clearance_mm)))
     return tuple(_offer(job, pair) for pair in new[:MOST])
 
@@ -58,19 +65,20 @@ def _key(pair: FoundPair) -> tuple[object, ...]:
     return pair.kind, pair.a, pair.b
 
 
-def _found(job: Job, store: GeometryStore) -> Iterator[FoundPair]:
+def _found(job: Job, store: GeometryStore, as_they_lie: bool) -> Iterator[FoundPair]:
     bodies = [body for body in in_use(job, job.bodies) if job.settled((body,)) and not body.stray]
     for body in bodies:
         yield from pairs_within(faces_of("drawn", job, body, store))
-    for one, other in _near(job, bodies):
+    for one, other in _near(job, bodies, as_they_lie):
         yield from drawn_pairs(faces_of("drawn", job, one, store), faces_of("drawn", job, other, store))
 
 
-def _near(job: Job, bodies: list[Body]) -> Iterator[tuple[Body, Body]]:
-    """Bodies of one kit or one file that are near enough to have to do with each other."""
+def _near(job: Job, bodies: list[Body], as_they_lie: bool) -> Iterator[tuple[Body, Body]]:
+    """Bodies of one origin that are near enough to have to do with each other."""
     ends = {body.id: _ends(job, body) for body in bodies}
     for one, other in combinations(bodies, 2):
-        if (one.kit is None or one.kit != other.kit) and one.source != other.source:
+        in_one_kit = one.kit is not None and one.kit == other.kit
+        if not (as_they_lie or in_one_kit or one.source == other.source):
             continue
         (low, high), (other_low, other_high) = ends[one.id], ends[other.id]
         if (low - REACH_MM <= other_high).all() and (other_low - REACH_MM <= high).all():
@@ -96,5 +104,5 @@ def _offer(job: Job, pair: FoundPair) -> PairOffer:
         offset_mm=pair.offset_mm,
         at=pair.at,
         suits=intent_met(pair.clearance_mm, job.machine.process.kind),
-        says="; ".join(one for one in (pair.oval, pair.says) if one),
+        says="; ".join(note for note in (pair.oval, pair.says) if note),
     )

@@ -1,4 +1,4 @@
-"""This module says what a release claims of each side of its pairs: which faces, and how wide.
+"""This module says what a release claims of each side of its pairs: which faces, and how wide or where.
 
 The proof measures the same faces on the released bytes, by code of its own: ``core/proof/bodies/pair_sides``.
 """
@@ -20,15 +20,18 @@ from aimtrue.core.model.pairs import PairSide
 from aimtrue.core.model.shaping import DescribedFace
 from aimtrue.core.model.vectors import as_vec3
 
+_CREST = 1e-4
+"""Corners of a thread that are so close in radius, as a share of it, are of one crest."""
+
 
 def sides_of(job: Job, body: Body, store: GeometryStore) -> tuple[PairSide, ...]:
     """Return the sides of pairs that are on a body, in mm with its clearance and without its shrinkage.
 
-    What the material will shrink is taken off by the proof before it measures. Oval faces are left out: they
-    have no one diameter; and threads, whose crests alone are on theirs.
+    What the material will shrink is taken off by the proof before it measures. A thread that is scaled
+    unequally is left out: it has no crest of one diameter, and is a finding of its own.
     """
     faces: dict[int, FitFace] = {}
-    pair_sides = []
+    pair_sides: list[PairSide] = []
     for pair in job.pairs:
         known = located(job, pair, store)
         if known is None:
@@ -38,7 +41,10 @@ def sides_of(job: Job, body: Body, store: GeometryStore) -> tuple[PairSide, ...]
                 continue
             faces = faces or {face.feature: face for face in faces_by(_unshrunk, job, body, store)}
             mine = [faces[number] for number in place.features if number in faces]
-            pair_sides += list(_sides(known.kind, mine))
+            if known.kind == "thread and thread":
+                pair_sides += _threads(job, body, mine, store)
+            else:
+                pair_sides += _sides(known.kind, mine)
     return tuple(dict.fromkeys(pair_sides))
 
 
@@ -47,18 +53,63 @@ def _unshrunk(job: Job, body: Body, points: Floats) -> Floats:
 
 
 def _sides(kind: str, faces: list[FitFace]) -> Iterator[PairSide]:
-    """The diameter of a round face, or the width between two flat ones."""
+    """The diameters of a round face, the width between two flat ones, or where a flat one is."""
     if kind == "bore and shaft":
-        for face in faces:
-            if not face.oval:
-                says = "bore" if face.hollow else "shaft"
-                yield PairSide(says=says, faces=(_described(face),), size_mm=face.most)
+        yield from map(_round, faces)
     elif kind in ("slot and tab", "socket and block"):
         for low, high in zip(faces[::2], faces[1::2], strict=False):
             way = high.point - low.point
             says = "slot" if float(way @ low.way) > 0 else "tab"
             width = abs(float(way @ low.way))
-            yield PairSide(says=says, faces=(_described(low), _described(high)), size_mm=width)
+            both = (_described(low), _described(high))
+            yield PairSide(says=says, kind="width", faces=both, size_mm=width)
+    else:
+        for face in faces:
+            away = float(face.point @ face.way)
+            yield PairSide(says="flat face", kind="plane", faces=(_described(face),), size_mm=away)
+
+
+def _round(face: FitFace) -> PairSide:
+    says = "bore" if face.hollow else "shaft"
+    if not face.oval:
+        return PairSide(says=says, kind="round", faces=(_described(face),), size_mm=face.most)
+    return PairSide(
+        says=f"oval {says}",
+        kind="oval",
+        faces=(_described(face),),
+        size_mm=face.most,
+        least_mm=face.least,
+        across=as_vec3(face.across),
+    )
+
+
+def _threads(job: Job, body: Body, faces: list[FitFace], store: GeometryStore) -> Iterator[PairSide]:
+    """Where a thread's corners are: the diameter that most of its crest has, and its pitch and hand."""
+    start, *ends = _unshrunk(job, body, np.vstack([np.zeros(3), np.eye(3)]))
+    linear = np.stack(ends, axis=1) - start[:, None]
+    scales = np.linalg.svd(linear, compute_uv=False)
+    if scales[0] - scales[-1] > 1e-9 * scales[0]:
+        return
+    mesh, features = store.mesh(body.geometry), store.features(body)
+    hand = 1 if np.linalg.det(linear) > 0 else -1
+    for face in faces:
+        flank = np.unique(mesh.faces[features.of_face == face.feature])
+        corners = _unshrunk(job, body, mesh.vertices[flank])
+        away = corners - face.point
+        radii = np.sort(np.linalg.norm(away - (away @ face.way)[:, None] * face.way, axis=1))
+        last = np.searchsorted(radii, radii * (1 + _CREST), side="right")
+        outer = np.flatnonzero(radii >= radii[-1] * 0.98)
+        fullest = outer[np.argmax((last - np.arange(len(radii)))[outer])]
+        described = _described(face).model_copy(
+            update={"low": as_vec3(corners.min(axis=0)), "high": as_vec3(corners.max(axis=0))}
+        )
+        yield PairSide(
+            says="hollow thread" if face.hollow else "thread",
+            kind="thread",
+            faces=(described,),
+            size_mm=2 * float(radii[last[fullest] - 1]),
+            pitch_mm=hand * face.hand * face.pitch,
+        )
 
 
 def _described(face: FitFace) -> DescribedFace:

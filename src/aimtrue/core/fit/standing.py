@@ -114,17 +114,17 @@ def standing_pair(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
 
 
 def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
-    found = located(job, pair, store)
+    located_pair = located(job, pair, store)
     names = (job.body(pair.a).name, job.body(pair.b).name)
-    if found is None:
+    if located_pair is None:
         settled = job.settled((job.body(pair.a), job.body(pair.b)))
         says = "it is not there any more; take it away or pair anew" if settled else "the unit is not settled"
         return _state(pair, names, says=says)
-    one, other = job.body(found.a.body), job.body(found.b.body)
-    told = list(_in_states(job, pair, found, store))
-    if len(told) < len(STATES):
+    one, other = job.body(located_pair.a.body), job.body(located_pair.b.body)
+    pair_states = list(_in_states(job, pair, located_pair, store))
+    if len(pair_states) < len(STATES):
         return _state(pair, names, says="it is not there any more; take it away or pair anew")
-    last = told[-1][1]
+    last = pair_states[-1][1]
     try:
         band = wanted(pair, job.machine.process.kind, last.sizes_mm[0] if last.sizes_mm else 0.0)
     except Refused as error:
@@ -136,7 +136,7 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
             clearance_mm=now.clearance_mm,
             verdict=verdict(now.clearance_mm, band),
         )
-        for state, now in told
+        for state, now in pair_states
     )
     expected = printed_clearance(job, last)
     seen = expected or ExpectedSize(last.clearance_mm, 0.0)
@@ -144,11 +144,11 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
     free = freed_by(seen.mm, band)
     ways: tuple[PairWay, ...] = ()
     if held != "holds" and not last.oval:
-        ways = ways_to_free(job, found, located(job, pair, store, whole=True), free, store)
+        ways = ways_to_free(job, located_pair, located(job, pair, store, whole=True), free, store)
     return _state(pair, (one.name, other.name)).model_copy(
         update={
-            "a": found.a.body,
-            "b": found.b.body,
+            "a": located_pair.a.body,
+            "b": located_pair.b.body,
             "band_low_mm": band.low_mm,
             "band_high_mm": band.high_mm if np.isfinite(band.high_mm) else None,
             "band_says": band.says,
@@ -169,12 +169,12 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
 
 
 def _in_states(
-    job: Job, pair: FitPair, found: FoundPair, store: GeometryStore
+    job: Job, pair: FitPair, located_pair: FoundPair, store: GeometryStore
 ) -> Iterator[tuple[State, FoundPair]]:
     """A pair in each state; as drawn it is that of the bodies that were there before they were divided."""
     whole = located(job, pair, store, whole=True)
     for state in STATES:
-        known = whole if state == "drawn" and whole is not None else found
+        known = whole if state == "drawn" and whole is not None else located_pair
         one, other = job.body(known.a.body), job.body(known.b.body)
         mine = some_faces_of(state, job, one, store, known.a.features)
         again = measured(known, mine, some_faces_of(state, job, other, store, known.b.features))
@@ -213,7 +213,7 @@ def _standing_for(job: Job, body: Body) -> tuple[Body, ...]:
     division = division_of(job, body)
     if division is None:
         return (body,)
-    pieces = [one for one in job.bodies if one.division == division.id]
+    pieces = [piece for piece in job.bodies if piece.division == division.id]
     return tuple(stands for piece in pieces for stands in _standing_for(job, piece))
 
 

@@ -24,18 +24,31 @@ ROUND_KINDS: tuple[PairKind, ...] = ("bore and shaft", "thread and thread")
 Intent = Literal["slides", "snug", "press", "apart"]
 
 
+SideKind = Literal["round", "oval", "thread", "width", "plane"]
+"""What is measured of a side: a diameter, two diameters, a crest and a pitch, a width, or where a face is."""
+
+
 class PairSide(Value):
-    """One side of a pair as it is released: a bore, a shaft, a slot or a tab.
+    """One side of a pair as it is released: a bore, a shaft, a thread, a slot, a tab or a flat face.
 
     Attributes:
         says: which of these.
-        faces: a round one, or two flat ones, in mm.
-        size_mm: its diameter, or the width between them.
+        kind: what is measured of it.
+        faces: a round one, or one or two flat ones, in mm.
+        size_mm: its diameter, or the width between two faces, or how far along its normal a face is from the
+            origin. Of what is oval the greatest diameter, of a thread that which most of its crest has.
+        least_mm: the least diameter of what is oval.
+        across: the direction of the greatest diameter of what is oval.
+        pitch_mm: of a thread; negative where it is left-hand.
     """
 
     says: str
+    kind: SideKind
     faces: tuple[DescribedFace, ...]
     size_mm: float
+    least_mm: float = 0.0
+    across: Vec3 = (0.0, 0.0, 0.0)
+    pitch_mm: float = 0.0
 
 
 class FitPair(Value):

@@ -89,23 +89,23 @@ def slabs_of(faces: Sequence[FitFace]) -> list[Slab]:
 
 def slot_pairs(slots: Sequence[Slab], tabs: Sequence[Slab], reach_mm: float) -> Iterator[FoundPair]:
     """Yield the tabs that are in slots; what is in the same body's slot crosswise as well is a block."""
-    found = [
+    slabs = [
         (slot, tab, pair)
         for slot in slots
         for tab in tabs
         if (pair := _in_slot(slot, tab, reach_mm)) is not None
     ]
     crossed: set[int] = set()
-    for i, (slot, tab, pair) in enumerate(found):
+    for i, (slot, tab, pair) in enumerate(slabs):
         if i in crossed:
             continue
-        for k in range(i + 1, len(found)):
-            other = found[k]
+        for k in range(i + 1, len(slabs)):
+            other = slabs[k]
             if k not in crossed and _make_a_socket((slot, tab), (other[0], other[1])):
                 crossed |= {i, k}
                 yield _as_socket(pair, other[2])
                 break
-    for i, (_, _, pair) in enumerate(found):
+    for i, (_, _, pair) in enumerate(slabs):
         if i not in crossed:
             yield pair
 
@@ -136,7 +136,7 @@ def _in_slot(slot: Slab, tab: Slab, reach_mm: float) -> FoundPair | None:
         return None
     outlines = [outline(face, slot.axes) for face in (slot.low, slot.high, tab.low, tab.high)]
     shared = shapely.intersection_all(outlines)
-    if shared.area <= 1e-6 * max(one.area for one in outlines):
+    if shared.area <= 1e-6 * max(facing.area for facing in outlines):
         return None
     return _made(slot, tab, shared, aside, parallel)
 

@@ -79,7 +79,7 @@ def _slabs(faces: tuple[FitFace, ...]) -> list[Slab]:
 
 def _with_dovetails(facing: list[FoundPair]) -> list[FoundPair]:
     """Call two facing planes that lean against each other a dovetail; the narrower gap is told."""
-    rest, made = list(facing), []
+    rest, paired = list(facing), []
     for one, other in combinations(facing, 2):
         lean = abs(sum(a * b for a, b in zip(one.along, other.along, strict=True)))
         if one in rest and other in rest and _LEANING < lean < 1 - _LEANING and 1 - lean > _LEANING:
@@ -90,6 +90,6 @@ def _with_dovetails(facing: list[FoundPair]) -> list[FoundPair]:
                 )
                 for name in ("a", "b")
             }
-            made.append(tight.model_copy(update={"kind": "dovetail", **places}))
+            paired.append(tight.model_copy(update={"kind": "dovetail", **places}))
             rest = [pair for pair in rest if pair is not one and pair is not other]
-    return [*made, *rest]
+    return [*paired, *rest]

@@ -143,12 +143,12 @@ def _made(bore: FitFace, shaft: FitFace, at: Floats, engaged: float, aside: floa
 
 def oval_words(bore: FitFace, shaft: FitFace) -> str:
     """Say which of a bore and its shaft is round no more; nothing where both are."""
-    told = [
+    reasons = [
         f"the {what} is oval, {face.least:.4g} × {face.most:.4g}"
         for what, face in (("bore", bore), ("shaft", shaft))
         if face.oval
     ]
-    return " and ".join(told)
+    return " and ".join(reasons)
 
 
 def _pitches(bore: FitFace, shaft: FitFace) -> str:

@@ -88,7 +88,7 @@ def _gaps(parts: SurfaceParts, other: Mesh, upto_mm: float) -> tuple[Floats, NDA
     if asked.any():
         inside[asked] = igl.fast_winding_number(vertices, faces, places[asked]) > 0.5
     size = float(parts.mesh.extents().max())
-    inside &= away > _TOUCHING * size  # which side a place is on that touches, rounding tells
+    inside &= away > _TOUCHING * size  # Of a place that touches, rounding tells on which side it is.
     signed = np.where(inside, -away, away)[where.ravel()].reshape(-1, 3)
     outward = -parts.middles().inward
     ways = ((nearest - places)[where.ravel()].reshape(-1, 3, 3)).mean(axis=1)

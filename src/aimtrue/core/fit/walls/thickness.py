@@ -63,7 +63,7 @@ def by_ray(mesh: Mesh, samples: SurfaceSamples) -> RayThickness:
     # Neither the search nor most of the arithmetic holds the interpreter, so threads share the places.
     parts = [slice(at, at + _AT_ONCE) for at in range(0, max(1, len(samples.points)), _AT_ONCE)]
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        parts_seen = [looked(parts[0]), *pool.map(looked, parts[1:])]  # the first ray builds the tree
+        parts_seen = [looked(parts[0]), *pool.map(looked, parts[1:])]  # The first ray builds the tree.
     return RayThickness(
         *(np.concatenate([getattr(ray_thickness, name) for ray_thickness in parts_seen]) for name in _COLUMNS)
     )
