@@ -1,5 +1,6 @@
-"""aimtrue fit, walls and offset, called as a script calls them."""
+"""aimtrue fit, walls, offset, must-hold and inspection, called as a script calls them."""
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -111,3 +112,42 @@ def test_faces_are_moved_and_written_proven(collar: Path, tmp_path: Path, capsys
 def test_the_help_lists_what_rooms_answer(capsys: Told) -> None:
     _, out, _ = run(capsys, "--help")
     assert "how two bodies go together" in out
+
+
+def test_what_must_hold_is_told_before_and_after_a_factor(collar: Path, knob: Path, capsys: Told) -> None:
+    files = (collar, knob, "--unit", "mm", "--pairs")
+    answer = made(capsys, "must-hold", collar, knob, "--pairs")
+    assert (answer["hold"], answer["of"]) == (3, 3)
+    code, out, _ = run(capsys, "must-hold", *files, "--factor", "0.6", "--json")
+    rows = {row["kind"]: row for row in json.loads(out)["rows"]}
+    assert code == 5
+    assert (rows["pair"]["before"], rows["pair"]["after"]) == ("0.300", "0.180")
+    assert "Close collar" in rows["pair"]["remedy"] or "Open collar" in rows["pair"]["remedy"]
+    assert rows["machine"]["verdict"] == "holds"
+    code, out, _ = run(capsys, "must-hold", *files, "--factor", "0.6", "--keep-bores")
+    assert "holds         kept bore   a bore of collar: ø 5.300 before, ø 5.300 after" in out
+    assert run(capsys, "must-hold", collar, "--unit", "mm", "--machine", "30 x 30 x 30")[0] == 5
+
+
+def test_printed_parts_are_held_against_what_they_are_to_measure(
+    collar: Path, knob: Path, tmp_path: Path, capsys: Told
+) -> None:
+    table, sheet = tmp_path / "table.csv", tmp_path / "sheet.pdf"
+    files = ("inspection", collar, knob, "--pairs")
+    answer = made(capsys, *files, "--table", table, "--sheet", sheet)
+    assert answer["paths"] == [str(table), str(sheet)]
+    assert sheet.read_bytes().startswith(b"%PDF")
+    lines = table.read_text().splitlines()
+    bore = next(line for line in lines if ",bore of bore and shaft," in line)
+    table.write_text(f"{lines[0]},ours,theirs\n{bore},5.32,5.61\n")
+    code, out, _ = run(capsys, *files, "--unit", "mm", "--measured", table, "--json")
+    (row,) = [row for row in json.loads(out)["rows"] if row["values"]]
+    assert (code, row["out"], row["mean_mm"]) == (5, 1, pytest.approx(5.465))
+    code, out, _ = run(capsys, *files, "--unit", "mm", "--measured", table, "--tolerance", "0.4")
+    assert code == 0
+    assert "measured 5.320, 5.610, mean 5.465: all in" in out
+    assert run(capsys, *files, "--unit", "mm", "--sheet", sheet)[0] == 6
+    assert run(capsys, *files, "--unit", "mm", "--measured", tmp_path / "none.csv")[0] == 3
+    table.write_text("what,ours\nbore,5.32\n")
+    code, _, err = run(capsys, *files, "--unit", "mm", "--measured", table)
+    assert (code, "no column “key”" in err) == (2, True)

@@ -186,6 +186,7 @@ def test_an_outline_of_true_size(block: Path, tmp_path: Path, capsys: Told) -> N
         (("divide", "--plane", "q=5"), 2, "is no plane"),
         (("divide",), 2, "no plane was told"),
         (("divide", "--plane", "z=5", "--pins", "3,8"), 2, "diameter,depth,clearance"),
+        (("divide", "--plane", "z=5", "--pins", "3,8,0.2,25"), 2, "25 pins on a cut face are not made"),
         (("trial", "--between", "z=5"), 2, "AXIS=LOW..HIGH"),
         (("trial", "--between", "z=50..60"), 2, "nothing between"),
         (("hollow", "--wall", "30"), 2, "no room left"),

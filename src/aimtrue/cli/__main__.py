@@ -28,7 +28,7 @@ def main(arguments: list[str] | None = None) -> int:
         run = asked.run if callable(asked.run) else _loaded(asked.run)
         code = int(run(asked))
         sys.stdout.flush()
-    except BrokenPipeError:  # whoever read it, as `head` does, has had enough
+    except BrokenPipeError:  # The program that reads our output, as `head` does, has ended.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 6
     return code

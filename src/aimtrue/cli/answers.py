@@ -67,10 +67,10 @@ def _answer(command: Command[Value], asked: argparse.Namespace) -> int:
         print(command.text(answer))
         return ExitCode.DONE
     shown_findings = survey(job, loaded).findings
-    told = {
+    content = {
         **answer.model_dump(mode="json"),
         "findings": [finding_fields(finding) for finding in shown_findings if finding.sheet != "seating"],
         "seconds": round(time.perf_counter() - started, 3),
     }
-    print(json.dumps(told, indent=1))
+    print(json.dumps(content, indent=1))
     return ExitCode.DONE

@@ -6,6 +6,8 @@ answer are described by the rooms of the core, see :mod:`aimtrue.cli.answers`.
 
 from __future__ import annotations
 
+import argparse
+
 from aimtrue.cli.options import (
     Commands,
     add_body_option,
@@ -45,6 +47,8 @@ def add_commands(commands: Commands) -> None:
         _add_hollow,
         _add_offset,
         _add_outline,
+        _add_must_hold,
+        _add_inspection,
     ):
         add(commands)
     for how, says in _TOGETHER:
@@ -300,3 +304,36 @@ def _add_outline(commands: Commands) -> None:
     outline.add_argument("--dxf", metavar="FILE")
     outline.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     outline.set_defaults(run="aimtrue.cli.outline:outline")
+
+
+def _add_must_hold(commands: Commands) -> None:
+    must_hold = commands.add_parser("must-hold", help="say what must hold, before and after a correction")
+    _add_fit_options(must_hold)
+    must_hold.set_defaults(run="aimtrue.cli.inspection:must_hold")
+
+
+def _add_inspection(commands: Commands) -> None:
+    inspection = commands.add_parser(
+        "inspection", help="hold measured printed parts against what they are to be"
+    )
+    _add_fit_options(inspection)
+    inspection.add_argument(
+        "--measured", metavar="TABLE.csv", help="a row a size, a column a part; see --table"
+    )
+    inspection.add_argument("--tolerance", metavar="LENGTH", help="of what has no band of its own (0.2 mm)")
+    inspection.add_argument("--table", metavar="FILE.csv", help="write the table, to be filled")
+    inspection.add_argument("--sheet", metavar="FILE.pdf", help="write the inspection sheet, to be printed")
+    inspection.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    inspection.set_defaults(run="aimtrue.cli.inspection:inspection")
+
+
+def _add_fit_options(command: argparse.ArgumentParser) -> None:
+    add_reading_options(command)
+    add_sizing_options(command)
+    add_body_option(command)
+    command.add_argument("--pairs", action="store_true", help="make a pair of whatever goes together")
+    command.add_argument(
+        "--keep-bores", action="store_true", help="bores that suit a bolt keep their diameter"
+    )
+    command.add_argument("--machine", metavar="M", help='a name, or "250 x 210 x 220" (Garden bench M)')
+    command.add_argument("--margin", metavar="MM", help="to keep free at each side")

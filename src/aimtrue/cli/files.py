@@ -79,17 +79,17 @@ def every_file(paths: list[str]) -> list[str]:
     Raises:
         Failure: a folder has none.
     """
-    found = []
+    file_paths = []
     for path in paths:
         if not Path(path).is_dir():
-            found.append(path)
+            file_paths.append(path)
             continue
         here = sorted(p for p in Path(path).rglob("*") if ending_of(p.name) in READ_ENDINGS and p.is_file())
         if not here:
             raise CommandFailure(ExitCode.UNREADABLE, f"{path}: there is no model file in this folder")
         parts = _parts_of_assemblies(here)
-        found += [str(p) for p in here if p not in parts]
-    return found
+        file_paths += [str(p) for p in here if p not in parts]
+    return file_paths
 
 
 def _parts_of_assemblies(files: list[Path]) -> set[Path]:
@@ -190,7 +190,9 @@ def _parts_beside(path: str, data: bytes) -> dict[str, Path]:
     if not wanted:
         return {}
     return {
-        one.name: one for one in Path(path).parent.iterdir() if one.name.lower() in wanted and one.is_file()
+        entry.name: entry
+        for entry in Path(path).parent.iterdir()
+        if entry.name.lower() in wanted and entry.is_file()
     }
 
 
@@ -220,3 +222,19 @@ def _bytes_of(path: str) -> bytes:
 def complain(says: str) -> None:
     """Write one line to standard error."""
     print(f"aimtrue: {' '.join(says.split())}", file=sys.stderr)
+
+
+def write_new(name: str, content: bytes, *, replace: bool) -> None:
+    """Write a file that is not there yet, or may be replaced.
+
+    Raises:
+        CommandFailure: it is there already, or cannot be written.
+    """
+    path = Path(name)
+    if path.exists() and not replace:
+        raise CommandFailure(ExitCode.UNWRITABLE, f"{path} exists already; use --replace to replace it")
+    try:
+        path.write_bytes(content)
+    except OSError as error:
+        says = f"{path}: cannot be written: {error.strerror or error}"
+        raise CommandFailure(ExitCode.UNWRITABLE, says) from None

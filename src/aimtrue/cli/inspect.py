@@ -105,10 +105,10 @@ def _source(source: Source) -> dict[str, Any]:
 
 def finding_fields(finding: Finding) -> dict[str, Any]:
     """Return a finding as the contract has it."""
-    told = finding.model_dump(
+    row = finding.model_dump(
         mode="json", include={"code", "severity", "count", "body", "says", "remedy", "accepted"}
     )
-    return {**told, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
+    return {**row, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
 
 
 def _body(job: Job, body: Body, identical: tuple[BodyId, ...]) -> dict[str, Any]:

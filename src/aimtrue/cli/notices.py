@@ -59,7 +59,7 @@ def _licence_of(name: str) -> str:
         ", ".join(named),
         *(package_metadata.get_all("License") or []),
     ]
-    first = next((one.strip() for one in said if one.strip()), "not told")
+    first = next((line.strip() for line in said if line.strip()), "not told")
     return first.splitlines()[0][:80].replace("|", "/")
 
 
@@ -67,7 +67,7 @@ def page_packages() -> list[tuple[str, str, str]]:
     """Return name, version and licence of what the built pages are made of."""
     lock: dict[str, Any] = json.loads((ROOT / "web" / "package-lock.json").read_text())
     return sorted(
-        (path.rpartition("node_modules/")[2], one["version"], str(one.get("license", "not told")))
-        for path, one in lock["packages"].items()
-        if path and not one.get("dev") and not one.get("optional")
+        (path.rpartition("node_modules/")[2], package["version"], str(package.get("license", "not told")))
+        for path, package in lock["packages"].items()
+        if path and not package.get("dev") and not package.get("optional")
     )

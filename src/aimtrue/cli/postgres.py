@@ -20,7 +20,7 @@ from aimtrue.settings import address_of, password_file
 _BOUNDED = "-c max_wal_size=192MB -c min_wal_size=16MB -c wal_compression=on"
 """How much the write-ahead log may grow beyond what was checked in; by itself it would grow to a gigabyte."""
 _PORTS = range(20_000, 32_000)
-_SERVER_USER = "postgres"  # made by Debian's package; PostgreSQL refuses to run as root
+_SERVER_USER = "postgres"  # Debian's package makes this user; PostgreSQL refuses to run as root.
 
 
 class Postgres:
@@ -109,12 +109,12 @@ class Postgres:
         if os.geteuid() == 0:
             shutil.chown(self.folder, _SERVER_USER, _SERVER_USER)
         password = secrets.token_urlsafe(24)
-        with tempfile.NamedTemporaryFile("w") as told:  # only its owner can read it
-            told.write(password)
-            told.flush()
+        with tempfile.NamedTemporaryFile("w") as secret:  # Only its owner can read this file.
+            secret.write(password)
+            secret.flush()
             if os.geteuid() == 0:
-                shutil.chown(told.name, _SERVER_USER, _SERVER_USER)
-            options = ["--auth=scram-sha-256", f"--pwfile={told.name}", "--wal-segsize=4"]
+                shutil.chown(secret.name, _SERVER_USER, _SERVER_USER)
+            options = ["--auth=scram-sha-256", f"--pwfile={secret.name}", "--wal-segsize=4"]
             options += ["--encoding=UTF8", "--locale=C.UTF-8", "--data-checksums"]
             self._run("initdb", "-D", str(self.folder), "-U", USER, *options)
         self._keep_password(password)
@@ -207,11 +207,11 @@ def _programs(folder: Path) -> Path:
     Raises:
         SetupError: that version is not here any more; another cannot read what it left.
     """
-    made = folder / "PG_VERSION"
+    version_file = folder / "PG_VERSION"
     paths = _versions()
-    if not made.exists():
+    if not version_file.exists():
         return paths[-1].parent
-    version = made.read_text().strip()
+    version = version_file.read_text().strip()
     own = next((path.parent for path in paths if path.parts[-3] == version), None)
     if own is None:
         here = ", ".join(path.parts[-3] for path in paths)

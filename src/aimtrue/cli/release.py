@@ -29,7 +29,7 @@ from aimtrue.core.release.record import record_of
 from aimtrue.core.release.sheet import ProofSheet, sheet_of
 from aimtrue.core.survey.survey import survey
 
-if TYPE_CHECKING:  # what writes PDF is a large library, and is loaded where it is used
+if TYPE_CHECKING:  # The library that writes PDF is large, so it is loaded where it is used.
     from aimtrue.core.release.sheet.pages import Drawn
 
 
@@ -41,11 +41,11 @@ def release(asked: argparse.Namespace) -> int:
     if asked.go_on:
         return bulk.release_each(asked, release_some)
     try:
-        made, files = release_some(asked.files, asked)
+        releases, files = release_some(asked.files, asked)
     except CommandFailure as failure:
         complain(failure.says)
         return failure.code
-    _say(made, files, asked)
+    _say(releases, files, asked)
     return ExitCode.DONE
 
 
@@ -67,15 +67,15 @@ def release_some(paths: list[str], asked: argparse.Namespace) -> tuple[Made, lis
     Raises:
         Failure: one cannot be released, or written.
     """
-    made = make_some(paths, asked)
+    releases = make_some(paths, asked)
     # Of many files, each by itself, each has a record of its own.
     record = f"{Path(paths[0]).name}.{RECORD}" if asked.go_on else RECORD
-    beside = {record: as_json(recorded(made))} if asked.proof_record else {}
-    sheet = _sheet(made, asked) if asked.sheet else None
-    files = put_down([release for _, release in made], asked, beside)
+    beside = {record: as_json(recorded(releases))} if asked.proof_record else {}
+    sheet = _sheet(releases, asked) if asked.sheet else None
+    files = put_down([release for _, release in releases], asked, beside)
     if sheet is not None:
         _put_sheet(Path(asked.sheet), sheet)
-    return made, files
+    return releases, files
 
 
 def make_some(paths: list[str], asked: argparse.Namespace) -> Made:
@@ -112,21 +112,21 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[LoadedFile, Release]:
         time=f"{now:%H%M}",
     )
     try:
-        made = make(job, corrected, order)
+        contents = make(job, corrected, order)
     except AimTrueError as error:
         code = ExitCode.USAGE if error.code.startswith(("pattern", "name")) else ExitCode.UNPROVEN
         raise CommandFailure(code, f"{path}: {error.line()}") from None
-    return corrected, made
+    return corrected, contents
 
 
-def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
+def _sheet(releases: Made, asked: argparse.Namespace) -> bytes:
     """The proof sheets of all files' releases in one document, to be printed."""
     path = asked.sheet
     if Path(path).exists() and not asked.replace:
         raise CommandFailure(ExitCode.UNWRITABLE, f"{path} exists already; use --replace to replace it")
     from aimtrue.core.release.sheet.pages import all_as_pdf
 
-    return all_as_pdf([_sheet_of(loaded, release, asked) for loaded, release in made], "a4")
+    return all_as_pdf([_sheet_of(loaded, release, asked) for loaded, release in releases], "a4")
 
 
 def _sheet_of(loaded: LoadedFile, release: Release, asked: argparse.Namespace) -> tuple[ProofSheet, Drawn]:
@@ -143,11 +143,11 @@ def _put_sheet(path: Path, data: bytes) -> None:
         raise CommandFailure(ExitCode.UNWRITABLE, f"{path}: cannot be written: {error.strerror}") from None
 
 
-def recorded(made: Made) -> Record:
+def recorded(releases: Made) -> Record:
     """Return the proof record of all that was made."""
     each = [
         record_of(loaded.job, [release], [file.file.name for file in release.files])
-        for loaded, release in made
+        for loaded, release in releases
     ]
     names = ", ".join(dict.fromkeys(record.job for record in each))
     return Record(job=names, files=tuple(file for record in each for file in record.files))
@@ -218,11 +218,11 @@ def _take_name(aside: Path, final: Path, *, replace: bool) -> None:
     if replace:
         aside.replace(final)
     else:
-        os.link(aside, final)  # unlike a rename, fails when the name was taken meanwhile
+        os.link(aside, final)  # Unlike a rename, a link fails when the name was taken meanwhile.
 
 
-def _say(made: Made, files: list[dict[str, Any]], asked: argparse.Namespace) -> None:
-    released = [file.file for _, release in made for file in release.files]
+def _say(releases: Made, files: list[dict[str, Any]], asked: argparse.Namespace) -> None:
+    released = [file.file for _, release in releases for file in release.files]
     names = [Path(file["path"]).name for file in files]
     checks = [
         {"file": name, **check.model_dump(mode="json")}
@@ -237,7 +237,7 @@ def _say(made: Made, files: list[dict[str, Any]], asked: argparse.Namespace) -> 
     worst = max((file.proof.worst_mm for file in released), default=0.0)
     findings = [
         finding_fields(finding)
-        for loaded, _ in made
+        for loaded, _ in releases
         for finding in survey(loaded.job, loaded).findings
         if finding.sheet != "seating"
     ]
@@ -248,5 +248,5 @@ def _say(made: Made, files: list[dict[str, Any]], asked: argparse.Namespace) -> 
     for file in files:
         size = " x ".join(f"{size:.4f}" for size in file["size_mm"])
         print(f"{file['path']}: {size} mm, written in {file['unit']}, read back, proof holds")
-    for one in accepted:
-        print(f"{one['file']}: accepted on purpose: {one['says']}")
+    for acceptance in accepted:
+        print(f"{acceptance['file']}: accepted on purpose: {acceptance['says']}")

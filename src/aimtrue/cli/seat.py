@@ -58,8 +58,10 @@ def seat(asked: argparse.Namespace) -> int:
         answer["files"] = files
     answer["seconds"] = round(time.perf_counter() - started, 3)
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
-    for one in unplaced:
-        complain(f"{seated.path}: {one['body']} {one['says']}; no plate is written without it")
+    for unplaced_part in unplaced:
+        complain(
+            f"{seated.path}: {unplaced_part['body']} {unplaced_part['says']}; no plate is written without it"
+        )
     return ExitCode.UNPROVEN if unplaced else ExitCode.DONE
 
 
@@ -111,14 +113,14 @@ def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, 
         turn.strip().lower().startswith("z") for turn in asked.turn
     ):
         arrange = arranged(job, task.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
-        if arrange.off:  # something long may go in aslant
+        if arrange.off:  # Something long may go in aslant.
             arrange = arranged(job, task.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
     over = {place.seat.id: over_by(job, place, job.machine) for place in places}
     unplaced = [
         {
             "body": place.bodies[0].name,
             "says": says,
-            "over_mm": [max(0.0, one) for one in over[place.seat.id]],
+            "over_mm": [max(0.0, over_mm) for over_mm in over[place.seat.id]],
         }
         for place in places
         for key, says in zip(arrange.off, arrange.told, strict=True)
@@ -161,7 +163,7 @@ def _turned(job: Job, loaded: LoadedFile, key: Subject, asked: argparse.Namespac
         try:
             job = apply(job, LevelSeat(body=key), loaded)
         except Refused as error:
-            if error.code != "level":  # it is level already
+            if error.code != "level":  # The body is level already.
                 raise
     return apply(job, SetCopies(body=key, typed=asked.copies), loaded) if asked.copies else job
 
@@ -177,15 +179,15 @@ def _released(seated: LoadedFile, asked: argparse.Namespace) -> list[dict[str, A
 
 def _answer(seated: LoadedFile) -> dict[str, Any]:
     job = seated.job
-    found = survey(job, seated)
+    facts = survey(job, seated)
     machine = job.machine
     shape = machine.volume.shape
     size = machine.volume.room if shape == "box" else (machine.volume.room[0], machine.volume.room[2])
     plates = []
     for number, plate in enumerate(job.plates, start=1):
-        here = [one for one in found.seats if one.plate == plate.id]
+        here = [state for state in facts.seats if state.plate == plate.id]
         if here:
-            rows = [row for one in here for row in _seat_rows(seated, one)]
+            rows = [row for state in here for row in _seat_rows(seated, state)]
             plates.append(
                 {"number": number, "fill": round(views.plan_of(job, plate.id, seated).fill, 4), "seats": rows}
             )
@@ -195,7 +197,7 @@ def _answer(seated: LoadedFile) -> dict[str, Any]:
         "rests": {
             _name(job, group[0].id): _rests(seated, subject_of(job, group[0])) for group in seated_groups(job)
         },
-        "findings": [finding_fields(finding) for finding in found.findings],
+        "findings": [finding_fields(finding) for finding in facts.findings],
     }
 
 
@@ -203,29 +205,29 @@ def _name(job: Job, key: Subject) -> str:
     return subject_name(job, subject_of(job, job.body(BodyId(key))))
 
 
-def _seat_rows(seated: LoadedFile, one: SeatState) -> list[dict[str, Any]]:
+def _seat_rows(seated: LoadedFile, state: SeatState) -> list[dict[str, Any]]:
     job = seated.job
-    first = views.first_layer(job, one.subject, one.copy_number, seated)
-    place = places_of(job, seated)[one.id]
+    first = views.first_layer(job, state.subject, state.copy_number, seated)
+    place = places_of(job, seated)[state.id]
     rows = []
-    for body in one.bodies:
+    for body in state.bodies:
         low, high = place.each[body.body]
         matrix = [[*row, shift] for row, shift in zip(body.matrix, body.shift, strict=True)]
         rows.append(
             {
                 "body": job.body(body.body).name,
-                "copy": one.copy_number,
+                "copy": state.copy_number,
                 "matrix": [*matrix, [0.0, 0.0, 0.0, 1.0]],
                 "low_mm": low.tolist(),
                 "high_mm": high.tolist(),
-                "lift_mm": one.lift_mm,
-                "tilt_deg": one.tilt_deg or 0.0,
-                "gap_mm": one.gap_mm or 0.0,
-                "contact_mm2": one.contact_mm2,
+                "lift_mm": state.lift_mm,
+                "tilt_deg": state.tilt_deg or 0.0,
+                "gap_mm": state.gap_mm or 0.0,
+                "contact_mm2": state.contact_mm2,
                 "footprint_mm2": first.area_mm2,
                 "islands": first.islands,
                 "overhang_mm2": first.overhang_mm2,
-                "inside": "outside" not in one.marks and "margin" not in one.marks,
+                "inside": "outside" not in state.marks and "margin" not in state.marks,
             }
         )
     return rows
@@ -248,7 +250,7 @@ def _rests(seated: LoadedFile, key: Subject) -> list[dict[str, Any]]:
 def _as_text(answer: dict[str, Any]) -> str:
     machine = answer["machine"]
     lines = [
-        f"{machine['name']}: {' x '.join(f'{one:g}' for one in machine['size_mm'])} mm, {machine['shape']}"
+        f"{machine['name']}: {' x '.join(f'{size:g}' for size in machine['size_mm'])} mm, {machine['shape']}"
     ]
     for plate in answer["plates"]:
         lines.append(f"  plate {plate['number']}, {100 * plate['fill']:.0f} % full")
@@ -260,7 +262,7 @@ def _as_text(answer: dict[str, Any]) -> str:
             rests = f"rests on {written(one['contact_mm2'], 0)} mm²{tilt}"
             outside = "" if one["inside"] else "  OUTSIDE"
             lines.append(f"    {one['body']} ({one['copy']})  {ends}  {rests}{outside}")
-    lines += [f"  not placed: {one['says']}" for one in answer["unplaced"]]
-    lines += [f"  {one['severity']:<5} {one['says']}" for one in answer["findings"]]
-    lines += [f"  wrote {one['path']}" for one in answer.get("files", ())]
+    lines += [f"  not placed: {unplaced['says']}" for unplaced in answer["unplaced"]]
+    lines += [f"  {finding['severity']:<5} {finding['says']}" for finding in answer["findings"]]
+    lines += [f"  wrote {file['path']}" for file in answer.get("files", ())]
     return "\n".join(lines)

@@ -5,12 +5,19 @@ from __future__ import annotations
 import argparse
 import json
 import time
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load_together
+from aimtrue.cli.files import (
+    CommandFailure,
+    ExitCode,
+    LoadedFile,
+    complain,
+    every_file,
+    load_together,
+    write_new,
+)
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
 from aimtrue.cli.sizing import axis_length, sized
@@ -36,10 +43,10 @@ def section(asked: argparse.Namespace) -> int:
     except Refused as error:
         complain(error.line())
         return ExitCode.USAGE
-    found = survey(job, loaded)
+    facts = survey(job, loaded)
     answer = {
         "sections": [fields_of(cut) for cut in cuts],
-        "findings": [finding_fields(finding) for finding in found.findings if finding.sheet != "seating"],
+        "findings": [finding_fields(finding) for finding in facts.findings if finding.sheet != "seating"],
         "seconds": round(time.perf_counter() - started, 3),
     }
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
@@ -97,25 +104,17 @@ def drawn(cuts: list[SectionOutlines], asked: argparse.Namespace) -> None:
     Raises:
         Failure: a file is there already, or cannot be written.
     """
-    for name, made in ((asked.svg, svg_of), (asked.dxf, dxf_of)):
+    for name, written_as in ((asked.svg, svg_of), (asked.dxf, dxf_of)):
         if not name:
             continue
-        path = Path(name)
-        if path.exists() and not asked.replace:
-            raise CommandFailure(ExitCode.UNWRITABLE, f"{path} exists already; use --replace to replace it")
-        try:
-            path.write_text(made(cuts), encoding="utf-8")
-        except OSError as error:
-            raise CommandFailure(
-                ExitCode.UNWRITABLE, f"{path}: cannot be written: {error.strerror or error}"
-            ) from None
+        write_new(name, written_as(cuts).encode(), replace=asked.replace)
 
 
 def _as_text(answer: dict[str, Any]) -> str:
     lines = [f"{'':>2}{'at':>10}{'area':>12}{'outline':>12}  islands  holes"]
-    for one in answer["sections"]:
+    for row in answer["sections"]:
         lines.append(
-            f"{one['axis'].upper():>2}{one['at_mm']:>10.3f}{one['area_mm2']:>12.3f}{one['outline_mm']:>12.3f}"
-            f"{one['islands']:>9}{one['holes']:>7}"
+            f"{row['axis'].upper():>2}{row['at_mm']:>10.3f}{row['area_mm2']:>12.3f}{row['outline_mm']:>12.3f}"
+            f"{row['islands']:>9}{row['holes']:>7}"
         )
     return "\n".join(lines)

@@ -22,15 +22,15 @@ def send_files(asked: argparse.Namespace) -> int:
     """Release files as one ZIP and send it; nothing is sent unless every proof holds."""
     try:
         target = _target(asked.to)
-        made = make_some(asked.files, asked)
-        sent = _sent(made, target)
+        releases = make_some(asked.files, asked)
+        sent = _sent(releases, target)
     except CommandFailure as failure:
         complain(failure.says)
         return failure.code
-    names = [file.file.name for _, release in made for file in release.files]
+    names = [file.file.name for _, release in releases for file in release.files]
     if asked.json:
-        told = {"target": target.name, "address": target.address, "key": sent.key, "tries": sent.tries}
-        print(json.dumps({**told, "already": sent.already, "files": names, "findings": []}, indent=1))
+        answer = {"target": target.name, "address": target.address, "key": sent.key, "tries": sent.tries}
+        print(json.dumps({**answer, "already": sent.already, "files": names, "findings": []}, indent=1))
     else:
         tries = "1 try" if sent.tries == 1 else f"{sent.tries} tries"
         print(f"{target.name}: {sent.says}, in {tries}: {', '.join(names)}")
@@ -41,18 +41,18 @@ def _target(text: str) -> Target:
     """A target by its name in the settings, or by its address."""
     if "://" in text:
         return Target(text, text)
-    found = next((target for target in targets() if target.name.lower() == text.lower()), None)
-    if found is None:
+    named = next((target for target in targets() if target.name.lower() == text.lower()), None)
+    if named is None:
         known = ", ".join(target.name for target in targets())
         raise CommandFailure(
             ExitCode.USAGE, f"--to {text}: no such target; known are {known}, or give an address"
         )
-    return found
+    return named
 
 
-def _sent(made: Made, target: Target) -> SendOutcome:
-    files = [file for _, release in made for file in release.files]
-    record = recorded(made)
+def _sent(releases: Made, target: Target) -> SendOutcome:
+    files = [file for _, release in releases for file in release.files]
+    record = recorded(releases)
     manifest = manifest_of(record.job, 1, [file.file for file in files])
     name = f"{Path(files[0].file.name).stem}_{datetime.now().astimezone():%Y-%m-%d}.zip"
     package = io.BytesIO()

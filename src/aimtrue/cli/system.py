@@ -70,7 +70,7 @@ _LOOK_AGAIN_SECONDS = 5.0
 def _apt(command: list[str], seconds: float = _LOCK_SECONDS) -> subprocess.CompletedProcess[str]:
     """Run apt-get, waiting while another installation holds its lock, and saying so."""
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive", "LC_ALL": "C"}
-    ends, told = time.monotonic() + seconds, False
+    ends, warned = time.monotonic() + seconds, False
     while True:
         done = subprocess.run(
             command,
@@ -85,9 +85,9 @@ def _apt(command: list[str], seconds: float = _LOCK_SECONDS) -> subprocess.Compl
         )
         if not locked or time.monotonic() > ends:
             return done
-        if not told:
+        if not warned:
             say(f"another installation is under way; waiting for it, up to {seconds / 60:g} minutes ...")
-            told = True
+            warned = True
         time.sleep(_LOOK_AGAIN_SECONDS)
 
 
@@ -127,14 +127,14 @@ def run(command: list[str], folder: Path, what: str) -> None:
 
 def until_told(mind: Callable[[], None]) -> None:
     """Look after what runs, a few times a second, until Ctrl-C or a polite signal."""
-    told = False
+    warned = False
 
     def stop(*_: object) -> None:
-        nonlocal told
-        told = True
+        nonlocal warned
+        warned = True
 
     signal.signal(signal.SIGINT, stop)
     signal.signal(signal.SIGTERM, stop)
-    while not told:
+    while not warned:
         mind()
         time.sleep(0.2)

@@ -21,7 +21,7 @@ OURS = {OWN_HEADER: "1"}
 def trial(*, empty: bool) -> Iterator[RunningSystem]:
     """Run everything in a temporary folder; the settings of this process point there meanwhile."""
     with tempfile.TemporaryDirectory() as folder:
-        Path(folder).chmod(0o755)  # the database's user must reach its part of it
+        Path(folder).chmod(0o755)  # The database's user must reach its part of the folder.
         os.environ.update(
             AIMTRUE_DATA=folder,
             AIMTRUE_PORT=str(free_port()),

@@ -152,7 +152,8 @@ def _alone(data: Path) -> Iterator[None]:
     """Keep a second one from the same data: it would stop the database of the first at its own end."""
     with (data / ".up").open("a+") as lock:
         try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)  # let go of by the kernel, however this ends
+            # The kernel lets go of the lock, however this process ends.
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
             lock.seek(0)
             raise SetupError(

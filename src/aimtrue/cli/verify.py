@@ -39,13 +39,13 @@ def _record(path: str) -> Record:
     except (OSError, UnicodeDecodeError) as error:
         raise CommandFailure(ExitCode.UNREADABLE, f"{path}: cannot be read: {error}") from None
     try:
-        told = json.loads(text)
-        if isinstance(told, dict) and told.get("version", 1) != 1:
+        content = json.loads(text)
+        if isinstance(content, dict) and content.get("version", 1) != 1:
             raise CommandFailure(
                 ExitCode.UNREADABLE,
-                f"{path}: this record is of version {told['version']}; a newer Aim True reads it",
+                f"{path}: this record is of version {content['version']}; a newer Aim True reads it",
             )
-        return Record.model_validate(told)
+        return Record.model_validate(content)
     except json.JSONDecodeError as error:
         raise CommandFailure(
             ExitCode.UNREADABLE, f"{path}: is no JSON: line {error.lineno}: {error.msg}"

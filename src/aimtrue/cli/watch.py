@@ -31,7 +31,7 @@ OPEN = "open"
 def watch(asked: argparse.Namespace) -> int:
     """Look at a folder until Ctrl-C, or with ``--once`` until nothing in it is left to be looked at."""
     folder, out = Path(asked.folder), Path(asked.out)
-    asked.name = asked.name or "{file}_{body}"  # bodies of different files may be called the same
+    asked.name = asked.name or "{file}_{body}"  # Bodies of different files may be called the same.
     if not folder.is_dir():
         complain(f"{folder}: there is no such folder")
         return ExitCode.UNREADABLE
@@ -59,7 +59,7 @@ def _watched(
         for path in _models(folder):
             stat = path.stat()
             now = (stat.st_size, stat.st_mtime_ns)
-            if sizes.get(path) != now:  # still being written, for all that is known
+            if sizes.get(path) != now:  # For all that is known, the file is still being written.
                 sizes[path], waiting = now, True
                 continue
             row = _looked_at(path, folder, asked, known)

@@ -22,9 +22,9 @@ def work(asked: argparse.Namespace) -> int:
     environment = {**os.environ}
     if asked.database:
         environment["AIMTRUE_DATABASE_URL"] = asked.database
-    told = _reached(asked.database or settings().database)
-    if told:
-        complain(told)
+    address = _reached(asked.database or settings().database)
+    if address:
+        complain(address)
         return ExitCode.UNREADABLE
     take = "worker takes" if asked.workers == 1 else "workers take"
     print(f"{asked.workers} {take} tasks  (stop with Ctrl-C)", flush=True)
@@ -55,7 +55,7 @@ def _keep(count: int, environment: dict[str, str]) -> None:
         for number, worker in enumerate(workers):
             if worker.poll() is not None:
                 time.sleep(wait)
-                wait = min(30.0, 2 * wait)  # a database that is away for long is not asked ever faster
+                wait = min(30.0, 2 * wait)  # A database that is away for long is not asked ever faster.
                 workers[number] = _start(environment)
 
     until_told(mind)
