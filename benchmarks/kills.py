@@ -130,7 +130,7 @@ class _Desk:
         with suppress(httpx.HTTPError, KeyError):
             view = self._view()
             work = {"do": "look", "bodies": [view["job"]["bodies"][0]["id"]]}
-            self._http.post(f"/jobs/{self.key}/work", json={"on": view["number"], "work": work})
+            self._http.post(f"/jobs/{self.key}/tasks", json={"on": view["number"], "task": work})
             order = {"on": view["number"], "format": random.choice(("3mf", "stl")), "shape": "each"}
             self._http.post(f"/jobs/{self.key}/releases", json=order)
             if view["releases"]:

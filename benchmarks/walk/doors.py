@@ -193,8 +193,8 @@ class ServerDoor:
 
     def work(self, work: Any) -> None:
         """Make bodies anew."""
-        told = {"on": self._view["number"], "work": work.model_dump(mode="json")}
-        self._worked(self._sent("post", f"/jobs/{self._key}/work", json=told))
+        told = {"on": self._view["number"], "task": work.model_dump(mode="json")}
+        self._worked(self._sent("post", f"/jobs/{self._key}/tasks", json=told))
 
     def shape(self, asked: Asked, body: str) -> None:
         """Divide a body."""

@@ -21,7 +21,7 @@ def settled(client: Client) -> dict[str, Any]:
 
 def shaped(client: Client, view: dict[str, Any], asked: dict[str, Any], instead: str = "") -> dict[str, Any]:
     work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": asked, "instead": instead}
-    answer = client.post(view, "work", work=work)
+    answer = client.post(view, "tasks", task=work)
     assert answer.status_code == 202, answer.text
     return client.read(view["id"])
 
@@ -143,11 +143,11 @@ def test_work_that_makes_no_sense_is_refused_at_once_or_told(client: Client) -> 
     body = view["job"]["bodies"][0]["id"]
     work = {"do": "shape", "bodies": [body], "asked": {"by": "hollow", "wall": "2"}}
     if view["job"]["sources"][0]["unit"] is None:
-        assert client.post(view, "work", work=work).json()["code"] == "unit-unsettled"
+        assert client.post(view, "tasks", task=work).json()["code"] == "unit-unsettled"
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     two = {"do": "shape", "bodies": [body], "asked": {"by": "solids", "how": "join"}}
-    assert client.post(view, "work", work=two).json()["code"] == "bodies"
-    assert client.post(view, "work", work={**work, "asked": {"by": "magic"}}).status_code == 422
+    assert client.post(view, "tasks", task=two).json()["code"] == "bodies"
+    assert client.post(view, "tasks", task={**work, "asked": {"by": "magic"}}).status_code == 422
     thick = shaped(client, view, {"by": "hollow", "wall": "40"})
     assert thick["tasks"][0]["error"]["code"] == "wall-thick"
     assert made(thick) == []
@@ -161,7 +161,7 @@ def test_stopping_a_hollow_leaves_the_job_as_it_was(client: Client) -> None:
     view = client.opened("ball.stl", ball(200))
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": {"by": "hollow", "wall": "1"}}
-    task = client.post(view, "work", work=work).raise_for_status().json()["job"]["tasks"][0]["id"]
+    task = client.post(view, "tasks", task=work).raise_for_status().json()["job"]["tasks"][0]["id"]
     assert client.http.post(f"/jobs/{view['id']}/tasks/{task}/stop").status_code == 204
     after = client.read(view["id"])
     stopped = next(one for one in after["tasks"] if one["id"] == task)
@@ -173,7 +173,7 @@ def test_a_division_whose_worker_was_killed_is_made_once(client: Client, house: 
     view = client.opened("ball.stl", ball(160))
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": {"by": "hollow", "wall": "2"}}
-    client.post(view, "work", work=work).raise_for_status()
+    client.post(view, "tasks", task=work).raise_for_status()
     time.sleep(0.4)
     house.end("worker")
     house.run("worker")
@@ -215,7 +215,7 @@ def test_a_trial_is_measured_and_calibrates(client: Client) -> None:
     ends = [{"point": [0, 0, 10]}, {"point": [80, 0, 10]}]
     view = client.act(view, do="add-reading", body=body, kind="points", spots=ends, typed="80")
     work = {"do": "shape", "bodies": [body], "asked": {"by": "slice", "axis": "z", "low": "5", "high": "15"}}
-    client.post(view, "work", work=work).raise_for_status()
+    client.post(view, "tasks", task=work).raise_for_status()
     view = client.read(view["id"])
     path = f"/jobs/{view['id']}/division/{view['job']['divisions'][0]['id']}"
     (told,) = client.http.get(f"{path}/printed").raise_for_status().json()

@@ -129,7 +129,7 @@ def test_a_request_that_is_too_large_is_refused_before_it_is_read(client: Client
 def test_how_much_may_come_where() -> None:
     assert limit_of("/api/key") == KEY_BYTES
     assert limit_of("/api/jobs/a/actions") == USUAL_BYTES
-    assert limit_of("/api/jobs/a/work") == DRAWING_BYTES == limit_of("/api/jobs/a/division/b/placed")
+    assert limit_of("/api/jobs/a/tasks") == DRAWING_BYTES == limit_of("/api/jobs/a/division/b/placed")
 
 
 def test_no_more_is_taken_than_the_limit() -> None:

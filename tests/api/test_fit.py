@@ -44,7 +44,7 @@ def test_a_pair_is_offered_kept_drawn_and_broken_by_a_factor(client: Client) -> 
     (pair,) = view["survey"]["rooms"]["fit"]["pairs"]
     way = pair["ways"][0]
     work = {"do": "shape", "bodies": [way["body"]], "asked": way["asked"], "instead": ""}
-    answer = client.post(view, "work", work=work)
+    answer = client.post(view, "tasks", task=work)
     assert answer.status_code == 202, answer.text
     view = client.read(view["id"])
     (pair,) = view["survey"]["rooms"]["fit"]["pairs"]

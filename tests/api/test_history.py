@@ -79,7 +79,7 @@ def test_pieces_made_again_after_an_undo_leave_the_redo(client: Client) -> None:
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     body = view["job"]["bodies"][0]["id"]
     work = {"do": "shape", "bodies": [body], "asked": {"by": "planes", "planes": ["z=10"]}}
-    assert client.post(view, "work", work=work).status_code == 202
+    assert client.post(view, "tasks", task=work).status_code == 202
     view = client.read(view["id"])
     for typed in ("1.1", "1.2"):  # the second comes before the pieces of the first are made again
         view = client.act(client.view(view["id"]), do="set-factor", body=body, typed=typed)

@@ -29,7 +29,7 @@ PAIR = threemf.write(
 
 def work(client: Client, view: dict[str, Any], **fields: Any) -> dict[str, Any]:
     """Ask for work on bodies, and wait for it."""
-    answer = client.post(view, "work", work=fields)
+    answer = client.post(view, "tasks", task=fields)
     assert answer.status_code == 202, answer.text
     return client.read(view["id"])
 
@@ -71,7 +71,7 @@ def test_work_on_a_job_that_moved_on_is_refused(client: Client) -> None:
     (body,) = view["job"]["bodies"]
     client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm", remember=False)
     assert (
-        client.post(view, "work", work={"do": "mend", "bodies": [body["id"]], "remedy": "weld"}).status_code
+        client.post(view, "tasks", task={"do": "mend", "bodies": [body["id"]], "remedy": "weld"}).status_code
         == 409
     )
 
@@ -187,7 +187,7 @@ def test_a_large_mesh_says_what_was_not_looked_for_and_looks_when_asked(client: 
     assert "crossings-unknown" in codes(view)
     source = view["job"]["sources"][0]["id"]
     before = client.act(view, do="settle-unit", source=source, unit="mm")
-    answer = client.post(before, "work", work={"do": "look", "bodies": [body["id"]]})
+    answer = client.post(before, "tasks", task={"do": "look", "bodies": [body["id"]]})
     assert answer.status_code == 202, answer.text
     meanwhile = client.act(client.view(view["id"]), do="rename", body=body["id"], name="a coil")
     view = client.read(meanwhile["id"])
@@ -224,8 +224,8 @@ def test_a_chord_and_an_angle_typed_one_after_the_other_are_one_fineness(client:
     view = client.opened("clamp.step", (built() / "clamp-shells.step").read_bytes())
     source = view["job"]["sources"][0]["id"]
     typed = {"do": "refine", "source": source, "fineness": None, "sew": False}
-    client.post(view, "work", work={**typed, "chord": "0.05", "angle": ""}).raise_for_status()
-    client.post(view, "work", work={**typed, "chord": "", "angle": "15"}).raise_for_status()
+    client.post(view, "tasks", task={**typed, "chord": "0.05", "angle": ""}).raise_for_status()
+    client.post(view, "tasks", task={**typed, "chord": "", "angle": "15"}).raise_for_status()
     view = client.read(view["id"])
-    assert {one["state"] for one in view["tasks"]} == {"done"}, view["tasks"]
+    assert {one["state"] for one in view["tasks"]} == {"done"}, [one["says"] for one in view["tasks"]]
     assert view["job"]["sources"][0]["fineness"] == {"chord_mm": 0.05, "angle_deg": 15.0}

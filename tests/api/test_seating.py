@@ -116,8 +116,8 @@ def test_copies_are_arranged_in_the_background_and_released_plate_by_plate(clien
     body = view["job"]["bodies"][0]["id"]
     view = client.act(view, do="set-copies", body=body, typed="8")
     work = {"do": "arrange-seats", "gap": "4", "turns": "quarters", "seconds": 0.5}
-    assert client.post(view, "work", work={**work, "gap": "wide"}).status_code == 422
-    client.post(view, "work", work=work).raise_for_status()
+    assert client.post(view, "tasks", task={**work, "gap": "wide"}).status_code == 422
+    client.post(view, "tasks", task=work).raise_for_status()
     view = client.read(view["id"])
     assert [plate["id"] for plate in view["survey"]["plates"]] == ["p1", "p2"]
     assert not [one for one in view["survey"]["findings"] if one["sheet"] == "seating"]
@@ -132,7 +132,7 @@ def test_arranging_stops_when_it_is_asked_to_and_keeps_what_it_has(client: Clien
     view = settled(client)
     view = client.act(view, do="set-copies", body=view["job"]["bodies"][0]["id"], typed="5")
     work = {"do": "arrange-seats", "turns": "any", "seconds": 120}
-    task = client.post(view, "work", work=work).raise_for_status().json()["job"]["tasks"][0]["id"]
+    task = client.post(view, "tasks", task=work).raise_for_status().json()["job"]["tasks"][0]["id"]
     started = time.monotonic()
     assert client.http.post(f"/jobs/{view['id']}/tasks/{task}/stop").status_code == 204
     view = client.read(view["id"], seconds=60)

@@ -155,7 +155,7 @@ def _task(client: Client) -> tuple[str, int]:
     """A job with a task that is under way, of which no worker knows."""
     key = client.opened("rest.stl", binary_stl(TWO))["id"]
     with sessions().begin() as session:
-        row = job_tasks.add_task(session, key, "remake", {"revision": 1, "work": {}})
+        row = job_tasks.add_task(session, key, "remake", {"revision": 1, "task": {}})
         job_tasks.set_task(session, row.id, state="doing")
         return key, row.id
 

@@ -50,7 +50,7 @@ def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Res
         _known.keep(name, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:
-        made = {"name": name, "since": "", "job": view, "changes": None}
+        content = {"name": name, "since": "", "job": view, "changes": None}
     else:
-        made = {"name": name, "since": seen, "job": None, "changes": changes(old, view) or {"set": {}}}
-    return Response(orjson.dumps(made), status, media_type="application/json")
+        content = {"name": name, "since": seen, "job": None, "changes": changes(old, view) or {"set": {}}}
+    return Response(orjson.dumps(content), status, media_type="application/json")

@@ -11,7 +11,7 @@ from aimtrue.api.guard import refused
 
 _FILES = re.compile(r"/api/jobs(/[^/]+/(sources(/[^/]+/revision)?|releases/[^/]+/verify))?")
 """Where a file is sent: these are streamed to disk, and have a limit of their own."""
-_DRAWINGS = re.compile(r"/api/jobs/[^/]+/(work|division/.*)")
+_DRAWINGS = re.compile(r"/api/jobs/[^/]+/(tasks|division/.*)")
 """Where a drawing may come along."""
 _KEY = "/api/key"
 KEY_BYTES, USUAL_BYTES, DRAWING_BYTES = 64_000, 1_000_000, 6_000_000
@@ -49,7 +49,7 @@ class BodySizeLimit:
         async def answered(message: Message) -> None:
             if not over:
                 await send(message)
-            elif message["type"] == "http.response.start":  # it only knows that the rest did not come
+            elif message["type"] == "http.response.start":  # It only knows that the rest is missing.
                 await too_large(scope, receive, send)
 
         await self.app(scope, counted, answered)

@@ -32,14 +32,14 @@ def changes(old: Any, new: Any) -> Change | None:  # noqa: ANN401 - of any type,
             return _of_named(before, after)
         if len(old) == len(new):
             pairs = dict(enumerate(old)), dict(enumerate(new))
-            return {"at": {str(key): one for key, one in _of_keys(*pairs, list(pairs[1])).items()}}
+            return {"at": {str(key): part for key, part in _of_keys(*pairs, list(pairs[1])).items()}}
     return {"is": new}
 
 
 def _of_objects(old: dict[str, Any], new: dict[str, Any]) -> Change | None:
-    found = _of_keys(old, new, list(new))
+    changed = _of_keys(old, new, list(new))
     gone = [] if old.keys() == new.keys() else [key for key in old if key not in new]
-    return {"set": found, **({"gone": gone} if gone else {})} if found or gone else None
+    return {"set": changed, **({"gone": gone} if gone else {})} if changed or gone else None
 
 
 def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[Any, Change]:
@@ -64,14 +64,14 @@ def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[
 def _by_id(some: list[Any]) -> dict[str, Any] | None:
     """Return the entries of a list by id, None where one has none of its own."""
     try:
-        found = {one["id"]: one for one in some}
+        entries = {entry["id"]: entry for entry in some}
     except (TypeError, KeyError, IndexError):
         return None
-    return found if len(found) == len(some) and all(type(key) is str for key in found) else None
+    return entries if len(entries) == len(some) and all(type(key) is str for key in entries) else None
 
 
 def _of_named(before: dict[str, Any], after: dict[str, Any]) -> Change:
-    made: Change = {"set": _of_keys(before, after, list(after))}
+    change: Change = {"set": _of_keys(before, after, list(after))}
     if list(before) != list(after):
-        made["ids"] = list(after)
-    return made
+        change["ids"] = list(after)
+    return change

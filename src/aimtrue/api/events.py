@@ -29,7 +29,10 @@ class _Page:
 
     def told(self) -> list[str]:
         """Return what to tell the page now."""
-        some = [f"event: progress\ndata: {orjson.dumps(one).decode()}\n\n" for one in self.progress.values()]
+        some = [
+            f"event: progress\ndata: {orjson.dumps(progress).decode()}\n\n"
+            for progress in self.progress.values()
+        ]
         if self.changed:
             some.append("event: changed\ndata: {}\n\n")
         self.changed, self.progress = False, {}

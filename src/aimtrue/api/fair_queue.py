@@ -71,7 +71,7 @@ class FairQueue:
         except TimeoutError:
             self._give_up(who, turn)
             raise _busy() from None
-        except asyncio.CancelledError:  # whoever asked has gone
+        except asyncio.CancelledError:  # The client that asked has gone.
             self._give_up(who, turn)
             raise
 
@@ -92,9 +92,10 @@ class FairQueue:
             who, line = self._lines.popitem(last=False)
             turn = line.popleft()
             if line:
-                self._lines[who] = line  # at the end: the others come first
+                # A client that was served goes to the end, so that the others come first.
+                self._lines[who] = line
             if not turn.done():
-                turn.set_result(None)  # the place goes from one to the other
+                turn.set_result(None)  # The place goes from one client to the next.
                 return
         self._inside -= 1
 

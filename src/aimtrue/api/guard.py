@@ -92,7 +92,7 @@ class Guard:
 
 def _cookies(headers: Headers) -> list[str]:
     """Return what cookies of our name say, whatever others on this machine may look like."""
-    pairs = (one.strip().partition("=") for line in headers.getlist("cookie") for one in line.split(";"))
+    pairs = (pair.strip().partition("=") for line in headers.getlist("cookie") for pair in line.split(";"))
     return [value.strip('"') for name, _, value in pairs if name == COOKIE]
 
 
@@ -102,10 +102,14 @@ def who_asks(request: HTTPConnection) -> str:
     Only what a known proxy added itself counts: whoever asks may have written anything before that.
     """
     who = request.client.host if request.client else ""
-    told = [one.strip() for one in request.headers.get("x-forwarded-for", "").split(",") if one.strip()]
+    addresses = [
+        address.strip()
+        for address in request.headers.get("x-forwarded-for", "").split(",")
+        if address.strip()
+    ]
     known = settings().known_proxies
-    while who in known and told:
-        who = told.pop()
+    while who in known and addresses:
+        who = addresses.pop()
     return who
 
 
@@ -162,10 +166,10 @@ class KeyTries:
     def wait(self, who: str) -> float:
         """Return for how many seconds somebody has to wait before the next try; 0 for not at all."""
         since = self._clock() - self.SECONDS
-        for one, times in list(self._wrong.items()):
-            self._wrong[one] = [at for at in times if at > since]
-            if not self._wrong[one]:
-                del self._wrong[one]
+        for address, times in list(self._wrong.items()):
+            self._wrong[address] = [at for at in times if at > since]
+            if not self._wrong[address]:
+                del self._wrong[address]
         own = self._wrong.get(who, [])
         every = sorted(at for times in self._wrong.values() for at in times)
         full = [own[-self.BY_ONE]] if len(own) >= self.BY_ONE else []

@@ -41,8 +41,8 @@ def inspection_sheet(key: str, kind: Paper = "a4") -> Response:
 
     job = job_of(key)
     day = datetime.now(UTC).strftime("%Y-%m-%d")
-    made = inspection_pdf(inspection_view(job, store), job.name, job.machine.name, day, kind)
-    return whole(made, f"{safe(job.name)}_inspection.pdf", "pdf")
+    pages = inspection_pdf(inspection_view(job, store), job.name, job.machine.name, day, kind)
+    return whole(pages, f"{safe(job.name)}_inspection.pdf", "pdf")
 
 
 @router.post("/jobs/{key}/inspection/calibration", status_code=201)

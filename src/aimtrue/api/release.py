@@ -203,8 +203,8 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
             return written(
                 partial(zip_of, session, key, release_row), f"{_stem(session, key, number)}.zip", "zip"
             )
-    one = files[0]
-    return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]])
+    single = files[0]
+    return downloaded(single["sha256"], single["name"], MEDIA_TYPES[single["format"]])
 
 
 @heavy.get("/jobs/{key}/releases/{number}/zip")
@@ -246,8 +246,8 @@ def release_sheet(key: str, number: int) -> ProofSheet:
 def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
     """Hand over the proof sheet of a release to be printed."""
     job, sheet = _sheet(key, number)
-    made = run_isolated(print_sheet, job, [body.id for body in job.bodies], sheet, kind)
-    return whole(made, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
+    pages = run_isolated(print_sheet, job, [body.id for body in job.bodies], sheet, kind)
+    return whole(pages, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
 
 
 @heavy.get("/jobs/{key}/releases/{number}/drawing/{body}", response_class=Response)
@@ -255,9 +255,9 @@ def released_drawing(key: str, number: int, body: BodyId) -> Response:
     """Return the three-view drawing of a body as it was released."""
     with snapshot() as session:
         job = _job_then(session, key, job_releases.release_of(session, key, number))
-    one = job.body(body)
-    made = run_isolated(draw_bodies, job, (body,), (body,), one.name)
-    return Response(made, media_type="image/svg+xml")
+    drawn = job.body(body)
+    drawing = run_isolated(draw_bodies, job, (body,), (body,), drawn.name)
+    return Response(drawing, media_type="image/svg+xml")
 
 
 @router.post("/jobs/{key}/releases/{number}/verify")
@@ -310,30 +310,30 @@ def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
     return job, sheet_of(job, number, day, files_of(release_row), store, seated=seated)
 
 
-def _ids(made: ReleaseRow) -> tuple[str, ...] | None:
+def _ids(row: ReleaseRow) -> tuple[str, ...] | None:
     """The bodies of a release; of one kept before they were noted it is not known which."""
-    found = tuple(dict.fromkeys(key for file in files_of(made) for key in file.ids))
-    return found or None
+    ids = tuple(dict.fromkeys(key for file in files_of(row) for key in file.ids))
+    return ids or None
 
 
-def _job_then(session: Session, key: str, made: ReleaseRow) -> Job:
-    return jobs.at(session, key, made.revision)
+def _job_then(session: Session, key: str, row: ReleaseRow) -> Job:
+    return jobs.at(session, key, row.revision)
 
 
-def _name(session: Session, key: str, made: ReleaseRow) -> str:
-    return _job_then(session, key, made).name
+def _name(session: Session, key: str, row: ReleaseRow) -> str:
+    return _job_then(session, key, row).name
 
 
 def _stem(session: Session, key: str, number: int) -> str:
     return f"{safe(jobs.load(session, key).job.name)}_r{number}"
 
 
-def record_bytes(session: Session, made: ReleaseRow) -> bytes:
+def record_bytes(session: Session, row: ReleaseRow) -> bytes:
     """Return the proof record of a release as JSON, or raise :class:`~aimtrue.store.jobs.UnknownJob`."""
-    if made.record is None:
+    if row.record is None:
         raise jobs.UnknownJob(
             "record-unknown",
             "this release was made before records were kept",
             remedy="release it again",
         )
-    return blobs.read(session, made.record)
+    return blobs.read(session, row.record)

@@ -20,7 +20,7 @@ from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import downloaded, store, written
 from aimtrue.api.views import (
     ActRequest,
-    AskWork,
+    AskTask,
     HistoryStep,
     JobLine,
     OpenedJob,
@@ -108,19 +108,19 @@ def _taken_bundle(file: IO[bytes]) -> str | None:
     make_cache()
     with answers_folder(settings().cache) as out:
         with uploads.at_a_path(file) as path:
-            told = sandbox.run(unpack_bundle, path, limits, out, limits=usual_limits())
-        if told is None:
+            unpacked = sandbox.run(unpack_bundle, path, limits, out, limits=usual_limits())
+        if unpacked is None:
             return None
 
-        def pieces(one: BundledFile) -> Iterator[bytes]:
-            with open_left(out, one.sha256) as left:
+        def pieces(file: BundledFile) -> Iterator[bytes]:
+            with open_left(out, file.sha256) as left:
                 while piece := left.read(blobs.CHUNK):
                     yield piece
 
         # What comes from the sandbox is data, and no more to be trusted than the file was.
-        told = Bundle.model_validate(told.model_dump())
+        unpacked = Bundle.model_validate(unpacked.model_dump())
         with sessions().begin() as session:
-            key = bundles.take_in(session, told, pieces)
+            key = bundles.take_in(session, unpacked, pieces)
             taken = jobs.load(session, key)
             # It may have been packed before something in it was made again.
             ask_stale(session, key, jobs.NewRevision(taken.revision.number, taken.job))
@@ -168,15 +168,15 @@ async def new_revision(
         return await run_in_threadpool(keep)
 
 
-@router.post("/jobs/{key}/work", status_code=202, response_model=JobAnswer)
-def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
+@router.post("/jobs/{key}/tasks", status_code=202, response_model=JobAnswer)
+def ask_task(key: str, asked: AskTask, seen: Seen = "") -> Response:
     """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
         jobs.refuse_stale(session, loaded, asked.on)
-        refuse_unclear(loaded.job, asked.work)
+        refuse_unclear(loaded.job, asked.task)
         if asked.begin:
-            ask_remake(session, key, asked.on, take_over(session, key, asked.work))
+            ask_remake(session, key, asked.on, take_over(session, key, asked.task))
         return answer(session, key, seen, 202)
 
 
@@ -243,7 +243,8 @@ def bench(name: str) -> FileResponse:
     """Return a mesh for drawing; see `aimtrue.core.mesh.serialization.bench_bytes` for its layout."""
     path = _on_disk(name)
     with path.open("rb") as file:
-        if not is_drawn(file.read(KIND_BYTES)):  # an original, or a release: not to be had by its hash alone
+        # An original or a release is not to be had by its hash alone.
+        if not is_drawn(file.read(KIND_BYTES)):
             raise _no_mesh()
     return _for_ever(path)
 
@@ -256,9 +257,9 @@ def full_bench(name: str) -> FileResponse:
         with _on_disk(name).open("rb") as file:
             if not is_kept(file.read(KIND_BYTES)):
                 raise _no_mesh()
-        made = bench_bytes(store.mesh(name))
+        data = bench_bytes(store.mesh(name))
         with written_aside() as (out, aside):
-            out.write(made)
+            out.write(data)
         aside.replace(path)
     return _for_ever(path)
 

@@ -133,9 +133,9 @@ async def _as_unkeepable(_: Request, error: Exception) -> Response:
 
 async def _as_away(_: Request, error: Exception) -> Response:
     log.warning("the database is away: %s", str(error).splitlines()[0])
-    told = _DATABASE_SAYS.get(str(getattr(getattr(error, "orig", None), "sqlstate", "")))
-    if told is not None:
-        return refused(*told)
+    reason = _DATABASE_SAYS.get(str(getattr(getattr(error, "orig", None), "sqlstate", "")))
+    if reason is not None:
+        return refused(*reason)
     says = "the database does not answer just now; nothing was changed"
     return refused(503, "database-away", says, "try again in a moment")
 

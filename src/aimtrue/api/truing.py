@@ -108,10 +108,10 @@ def reshaped_bench(key: str, body: BodyId, way: str) -> Response:
     """Return a body for drawing with its kept bores as they are; ``way`` is the survey's name for that."""
     with snapshot() as session:
         job = jobs.load(session, key).job
-    one = job.body(body)
-    if reshaped(job, one) != way:
+    drawn = job.body(body)
+    if reshaped(job, drawn) != way:
         raise jobs.StaleRevision("stale", "this body was changed since", remedy="look at it as it is now")
-    mesh = store.mesh(one.geometry).mapped(lambda points: drawn_vertices(job, one, points))
+    mesh = store.mesh(drawn.geometry).mapped(lambda points: drawn_vertices(job, drawn, points))
     return Response(
         drawn_bytes(mesh),
         media_type="application/octet-stream",
@@ -161,9 +161,9 @@ def drawing(key: str, subject: Owner) -> Response:
     job, bodies = _subject(key, subject)
     name = bodies[0].name if len(bodies) == 1 else job.kit(KitId(subject)).name
     keys = tuple(body.id for body in bodies)
-    made = run_isolated(draw_bodies, job, keys, keys, name)
+    drawn = run_isolated(draw_bodies, job, keys, keys, name)
     headers = {**named(f"{safe(name)}_drawing.svg", "inline"), "Cache-Control": "no-store"}
-    return Response(made, media_type="image/svg+xml", headers=headers)
+    return Response(drawn, media_type="image/svg+xml", headers=headers)
 
 
 def _subject(key: str, subject: Owner) -> tuple[Job, tuple[Body, ...]]:
@@ -200,10 +200,10 @@ def calibrate(asked: AskCalibration) -> CalibrationView:
     return keep_calibration(calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness)))
 
 
-def keep_calibration(found: Calibration) -> CalibrationView:
+def keep_calibration(calibration: Calibration) -> CalibrationView:
     """Put a calibration on the shelf."""
     with sessions().begin() as session:
-        row = CalibrationRow(found=found.model_dump(mode="json"), version=CALIBRATIONS.newest)
+        row = CalibrationRow(found=calibration.model_dump(mode="json"), version=CALIBRATIONS.newest)
         session.add(row)
         session.flush()
         session.refresh(row)

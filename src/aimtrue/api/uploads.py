@@ -69,9 +69,8 @@ async def spool(request: Request, name: str) -> IO[bytes]:
             file.close()
             raise _too_large(total, limit)
         waiting += piece
-        if (
-            len(waiting) >= _WRITTEN_AT_ONCE
-        ):  # pieces are small; a thread for each would cost more than the disk
+        # Pieces are small; a thread for each would cost more than the disk.
+        if len(waiting) >= _WRITTEN_AT_ONCE:
             await run_in_threadpool(file.write, bytes(waiting))
             waiting.clear()
     await run_in_threadpool(file.write, bytes(waiting))

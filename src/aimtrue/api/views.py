@@ -127,7 +127,7 @@ class HistoryStep(BaseModel):
     on: int
 
 
-class AskWork(BaseModel):
+class AskTask(BaseModel):
     """Bodies to be made anew in the background, and the revision it was decided on.
 
     ``begin`` False only reads what is typed, so that a slip is told where it was made.
@@ -135,7 +135,7 @@ class AskWork(BaseModel):
 
     on: int
     begin: bool = True
-    work: UserTask
+    task: UserTask
 
 
 class UploadLimits(BaseModel):
@@ -162,19 +162,19 @@ def beside(session: Session, loaded: jobs.LoadedJob) -> JobActivity:
     return JobActivity(_tasks(session, loaded), job_releases.released(session, loaded))
 
 
-def state_of(loaded: jobs.LoadedJob, told: JobActivity) -> tuple[object, ...]:
+def state_of(loaded: jobs.LoadedJob, activity: JobActivity) -> tuple[object, ...]:
     """Return what an answer about a job depends on, in short."""
-    tasks = [(row.id, row.state, row.share, row.says, str(row.changed)) for row in told.tasks]
-    releases = [(row.number, row.current) for row in told.releases]
+    tasks = [(row.id, row.state, row.share, row.says, str(row.changed)) for row in activity.tasks]
+    releases = [(row.number, row.current) for row in activity.releases]
     return loaded.revision.number, loaded.revision.digest, tasks, releases
 
 
-def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -> dict[str, Any]:
+def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, activity: JobActivity) -> dict[str, Any]:
     """Gather a job and everything its sheets show, as JSON; parts that did not change are the same objects.
 
     The shape is that of :class:`JobView`.
     """
-    job, releases = loaded.job, [_release_view(row) for row in told.releases]
+    job, releases = loaded.job, [_release_view(row) for row in activity.releases]
     newest = NewestRelease(number=releases[0].number, current=releases[0].current) if releases else None
     return {
         "id": loaded.row.id,
@@ -184,21 +184,21 @@ def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -
         "undo_brought": list(loaded.undo_brought),
         "job": _plain(job, _LISTS),
         "survey": _plain(survey(job, store, newest), ("sources", "bodies", "kits", "findings", "truths")),
-        "tasks": [_task_view(row).model_dump(mode="json") for row in told.tasks],
+        "tasks": [_task_view(row).model_dump(mode="json") for row in activity.tasks],
         "releases": [release.model_dump(mode="json") for release in releases],
     }
 
 
 def _plain(whole: BaseModel, lists: tuple[str, ...]) -> dict[str, Any]:
     """Return a value as JSON, its long lists entry by entry, each made once."""
-    made = whole.model_dump(mode="json", exclude=set(lists))
+    parts = whole.model_dump(mode="json", exclude=set(lists))
     for name in lists:
-        made[name] = [_PARTS.get((one,), (), partial(_dumped, one)) for one in getattr(whole, name)]
-    return made
+        parts[name] = [_PARTS.get((part,), (), partial(_dumped, part)) for part in getattr(whole, name)]
+    return parts
 
 
-def _dumped(one: BaseModel) -> dict[str, Any]:
-    return one.model_dump(mode="json")
+def _dumped(part: BaseModel) -> dict[str, Any]:
+    return part.model_dump(mode="json")
 
 
 def _tasks(session: Session, loaded: jobs.LoadedJob) -> Sequence[TaskRow]:
@@ -207,9 +207,9 @@ def _tasks(session: Session, loaded: jobs.LoadedJob) -> Sequence[TaskRow]:
     return [row for i, row in enumerate(rows) if i == 0 or row.state != "done"]
 
 
-def job_line(one: jobs.ListedJob) -> JobLine:
+def job_line(listed: jobs.ListedJob) -> JobLine:
     """Make a row of the list of jobs."""
-    row, task = one.row, one.task
+    row, task = listed.row, listed.task
     line = JobSummary.model_validate(row.line)
     return JobLine(
         id=row.id,
@@ -223,7 +223,7 @@ def job_line(one: jobs.ListedJob) -> JobLine:
         size_mm=line.size_mm,
         files=line.files,
         bodies=line.bodies,
-        releases=one.releases,
+        releases=listed.releases,
         says=task.says if task and not line.bodies else "",
         failed=not line.bodies and task is not None and task.state == "failed",
     )
@@ -237,19 +237,19 @@ def _task_view(row: TaskRow) -> TaskView:
             "state": row.state,
             "share": row.share,
             "says": row.says,
-            "name": row.request.get("name") or row.request.get("work", {}).get("name", ""),
-            "sha256": row.request.get("sha256") or row.request.get("work", {}).get("sha256", ""),
+            "name": row.request.get("name") or row.request.get("task", {}).get("name", ""),
+            "sha256": row.request.get("sha256") or row.request.get("task", {}).get("sha256", ""),
             "preview": row.request.get("preview"),
             "error": row.error,
         }
     )
 
 
-def _release_view(one: job_releases.ReleasedRow) -> ReleaseView:
-    row = one.row
+def _release_view(released: job_releases.ReleasedRow) -> ReleaseView:
+    row = released.row
     return ReleaseView(
         number=row.number,
-        current=one.current,
+        current=released.current,
         revision=row.revision,
         at=row.created,
         files=len(row.files),

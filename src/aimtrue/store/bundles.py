@@ -114,18 +114,18 @@ def _state(kept: BundledState) -> Job:
         raise UnreadableFile("bundle-odd", says, remedy="export it again") from None
 
 
-def _refuse_odd_release(told: BundledRelease) -> None:
+def _refuse_odd_release(release: BundledRelease) -> None:
     """Refuse a release whose files or order are not what one that was made here has."""
     try:
-        for file in told.files:
-            ReleasedFile.model_validate(RELEASES.up(file, told.version))
-        if told.order is not None:
-            Order.model_validate(told.order)
+        for file in release.files:
+            ReleasedFile.model_validate(RELEASES.up(file, release.version))
+        if release.order is not None:
+            Order.model_validate(release.order)
     except AimTrueError as error:
         raise UnreadableFile("bundle-newer", error.says, remedy=error.remedy) from None
     except (ValidationError, TypeError, KeyError, AttributeError, ValueError) as error:
         why = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
-        says = f"release {told.number} in the bundle is not as it should be: {why}"
+        says = f"release {release.number} in the bundle is not as it should be: {why}"
         raise UnreadableFile("bundle-odd", says[:300], remedy="export it again") from None
 
 
@@ -145,26 +145,26 @@ def _refuse_odd_names(job: Job) -> None:
             raise UnreadableFile("bundle-odd", says, remedy="do not trust this file")
 
 
-def take_in(session: Session, told: Bundle, pieces: Callable[[BundledFile], Iterable[bytes]]) -> str:
+def take_in(session: Session, bundle: Bundle, pieces: Callable[[BundledFile], Iterable[bytes]]) -> str:
     """Make a job of a bundle, and return its id.
 
     Args:
         session: within a transaction: all of it is taken in, or nothing.
-        told: what is in it.
+        bundle: what is in it.
         pieces: gives a file of it in pieces of at most :data:`blobs.CHUNK`.
 
     Raises:
         UnreadableFile: a newer version made it, its job is not understood, or a file of it is not as it was.
     """
-    jobs_then = [_state(state) for state in told.states]
-    for release in told.releases:
+    jobs_then = [_state(state) for state in bundle.states]
+    for release in bundle.releases:
         _refuse_odd_release(release)
-    for file in told.files:
+    for file in bundle.files:
         if blobs.put_pieces(session, pieces(file)) != file.sha256:
             says = f"the bundle cannot be taken in: {file.kind} {file.name} was changed since"
             raise UnreadableFile("bundle-changed", says, remedy="export it again; nothing was taken in")
-    key = jobs.create_with(session, told.name, jobs_then, "taken in from a bundle")
-    for releas in told.releases:
+    key = jobs.create_with(session, bundle.name, jobs_then, "taken in from a bundle")
+    for releas in bundle.releases:
         session.add(
             ReleaseRow(
                 job=key,

@@ -51,7 +51,7 @@ def snapshot() -> Iterator[Session]:
 
 def migrate() -> None:
     """Bring the tables up to the newest migration; quick when they are."""
-    from alembic import command  # for this alone
+    from alembic import command  # The library is needed for this alone.
     from alembic.config import Config
 
     config = Config()

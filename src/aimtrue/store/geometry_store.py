@@ -187,7 +187,7 @@ def on_disk(name: str) -> Path:
             log.warning("%s in the disk cache is not whole; it is fetched anew", name)
             raise FileNotFoundError
         if about.st_mtime < time.time() - _USED_ANEW_SECONDS or about.st_ctime < _booted():
-            os.utime(path)  # what is used stays, see ``tidy``, and what is whole is not looked at again
+            os.utime(path)  # What is used stays (see ``tidy``), and a whole blob is not checked again.
         _let_readers_in(path, about)
     except FileNotFoundError:
         # Written aside and renamed, so that nobody ever reads half a blob.

@@ -61,18 +61,18 @@ def released(session: Session, loaded: LoadedJob) -> list[ReleasedRow]:
     return released_rows
 
 
-def add_release(session: Session, key: str, made: ReleaseRow) -> None:
+def add_release(session: Session, key: str, release: ReleaseRow) -> None:
     """Keep a release whose files were proven.
 
     Raises:
         NumberTaken: another was made at the same time, and kept first.
     """
-    if made.number != next_release(session, key):
+    if release.number != next_release(session, key):
         raise NumberTaken(
-            "release-number", f"there is a release {made.number} already", remedy="make it again"
+            "release-number", f"there is a release {release.number} already", remedy="make it again"
         )
-    made.version = RELEASES.newest
-    session.add(made)
+    release.version = RELEASES.newest
+    session.add(release)
     session.flush()
     tell(session, key)
 

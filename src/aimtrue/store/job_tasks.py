@@ -43,7 +43,7 @@ def set_progress(session: Session, task: int, share: float, says: str) -> TaskRo
     row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
     if row is None:
         raise unknown_job()
-    if row.state in ("done", "failed"):  # another worker, that was given the same task, has ended it
+    if row.state in ("done", "failed"):  # Another worker that was given the same task has ended it.
         return row
     row.state, row.share, row.says = "doing", share, says
     session.flush()

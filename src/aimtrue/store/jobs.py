@@ -108,12 +108,12 @@ def every(session: Session) -> list[ListedJob]:
 
 def list_name(session: Session) -> str:
     """Return a name of the list of all jobs as it is now: another one whenever anything in it is another."""
-    told = [
+    rows = [
         session.execute(select(func.count(), func.max(JobRow.changed))).one(),
         session.execute(select(func.max(TaskRow.id), func.max(TaskRow.changed))).one(),
         session.execute(select(func.count(), func.max(ReleaseRow.created))).one(),
     ]
-    return hashlib.sha256(repr([job_summary.NEWEST, *map(tuple, told)]).encode()).hexdigest()[:24]
+    return hashlib.sha256(repr([job_summary.NEWEST, *map(tuple, rows)]).encode()).hexdigest()[:24]
 
 
 def refresh_lines(session: Session) -> None:

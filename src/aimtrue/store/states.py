@@ -71,7 +71,7 @@ def _key_of(name: str, part: BaseModel) -> bytes:
 def read(state: dict[str, Any], version: int) -> Job:
     """Return a kept state as a job; parts that were met before are the very same objects."""
     kept = JOBS.up(state, version)
-    parts = {name: tuple(_part(name, one) for one in kept.get(name, ())) for name in _PARTS}
+    parts = {name: tuple(_part(name, item) for item in kept.get(name, ())) for name in _PARTS}
     bare = Job.model_validate({name: value for name, value in kept.items() if name not in _PARTS})
     return bare.model_copy(update=parts)
 
@@ -88,10 +88,10 @@ def packed(state: dict[str, Any]) -> tuple[bytes, str]:
 
 def plain(job: Job) -> dict[str, Any]:
     """Return a job as it is kept; parts that an action did not touch are not written out again."""
-    made = job.model_dump(mode="json", exclude=set(_PARTS))
+    state = job.model_dump(mode="json", exclude=set(_PARTS))
     for name in _PARTS:
-        made[name] = [_plain_part(one) for one in getattr(job, name)]
-    return made
+        state[name] = [_plain_part(item) for item in getattr(job, name)]
+    return state
 
 
 _PLAIN: Memo[dict[str, Any]] = Memo(_ITEMS)

@@ -34,7 +34,7 @@ def tidy(folder: Path, most: int, now: float | None = None) -> TidyResult:
     for path in folder.iterdir():
         try:
             about = path.stat()
-        except FileNotFoundError:  # another worker tidies, or it just got its name
+        except FileNotFoundError:  # Another worker tidies, or the file just got its name.
             continue
         if not _has_name(path):
             if about.st_mtime < now - LEFT_SECONDS:
@@ -57,7 +57,7 @@ def _has_name(path: Path) -> bool:
 
 def _size_of(path: Path) -> int:
     every = path.rglob("*") if path.is_dir() else [path]
-    return sum(one.stat().st_size for one in every if one.is_file())
+    return sum(file.stat().st_size for file in every if file.is_file())
 
 
 def _remove(path: Path) -> None:

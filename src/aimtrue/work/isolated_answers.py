@@ -70,7 +70,7 @@ class _Reader(pickle.Unpickler):
         if (module, name) in _KNOWN:
             return super().find_class(module, name)
         if module.startswith(_OURS) and "." not in name:
-            found = getattr(importlib.import_module(module), name, None)
-            if isinstance(found, type) and (dataclasses.is_dataclass(found) or issubclass(found, _VALUES)):
-                return found
+            model = getattr(importlib.import_module(module), name, None)
+            if isinstance(model, type) and (dataclasses.is_dataclass(model) or issubclass(model, _VALUES)):
+                return model
         raise UntrustedAnswer(f"an answer names {module}.{name}"[:200])

@@ -69,8 +69,8 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
     Returns:
         The tasks that were found.
     """
-    found = list(session.scalars(_LOST, {"quiet": quiet}))
-    for task in found:
+    lost = list(session.scalars(_LOST, {"quiet": quiet}))
+    for task in lost:
         row = session.get_one(TaskRow, task)
         tries = int(row.request.get("again", 0)) + 1
         if tries > MOST_TRIES:
@@ -79,7 +79,7 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
         request = {**row.request, "again": tries}
         job_tasks.set_task(session, task, state="waiting", says="waiting to be done again", request=request)
         defer_again(session, row)
-    return found
+    return lost
 
 
 def give_up(session: Session, task: int) -> None:

@@ -66,7 +66,7 @@ def ask_reading(session: Session, job: str, name: str, sha256: str, preview: str
 
 def ask_remake(session: Session, job: str, revision: int, task: Task) -> int:
     """Ask for bodies of a revision to be made anew; takes hold when the session commits."""
-    request = {"revision": revision, "work": task.model_dump(mode="json")}
+    request = {"revision": revision, "task": task.model_dump(mode="json")}
     return _defer(session, "remake", job_tasks.add_task(session, job, "remake", request))
 
 
@@ -75,7 +75,7 @@ def ask_list(session: Session, job: str, revision: int, task: ListFacesTask, aft
 
     Nobody waits for it, so no page shows it, and it leaves the processors to what somebody waits for.
     """
-    request = {"revision": revision, "work": task.model_dump(mode="json")}
+    request = {"revision": revision, "task": task.model_dump(mode="json")}
     return _defer(session, "list", job_tasks.add_task(session, job, "list", request), after)
 
 
@@ -98,15 +98,14 @@ def ask_sending(session: Session, job: str, number: int, target: str) -> int:
 
 
 def defer_again(session: Session, row: TaskRow) -> None:
-    """Put an task into the queue once more; takes hold when the session commits."""
+    """Put a task into the queue once more; takes hold when the session commits."""
     _defer(session, row.kind, row)
 
 
 def _defer(session: Session, kind: str, row: TaskRow, after: int = 0) -> int:
     # In the caller's own transaction: a task exists exactly when what it is about does. No lock: tasks of
-    # one job
-    # run side by side and meet only when they put in what they made; so none ever waits for the queue to be
-    # polled.
+    # one job run side by side and meet only when they put in what they made; so none ever waits for the queue
+    # to be polled.
     raw: Any = session.connection().connection.driver_connection
     later: Any = {"schedule_in": {"seconds": after}} if after else {}
     _filler().configure_task(kind, queue=_queue_of(kind), connection=raw, **later).defer(task=row.id)

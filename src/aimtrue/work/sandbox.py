@@ -109,7 +109,7 @@ def _once(
         if kind == "silent":
             process.join(_ENDING_SECONDS)
             end = process.exitcode
-    except (ConnectionError, EOFError):  # what processes are forked from was just ended
+    except (ConnectionError, EOFError):  # The process that others are forked from was just ended.
         return "ended", None
     finally:
         if process.pid is not None:
@@ -176,7 +176,7 @@ def _listen(
                 f"the task answered with what is no answer: {error}",
                 remedy="do not trust this file; the original is kept",
             )
-        except (EOFError, OSError):  # before it said anything, or in the middle of it
+        except (EOFError, OSError):  # The process ended before it said anything, or in the middle of it.
             if peak > _NEARLY * limits.memory_bytes:
                 return "failed", _out_of_memory(limits)
             return "silent", AimTrueError(
@@ -232,7 +232,7 @@ def _child(
         os.nice(_LAST)
     if user is None or not become(user):
         leave_the_network()
-    end_with_parent(signal.SIGKILL)  # the kernel forgets it when a process becomes another user's
+    end_with_parent(signal.SIGKILL)  # The kernel forgets the setting when a process becomes another user's.
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     # Nobody left to answer to: the worker was killed, and its task will be done again.

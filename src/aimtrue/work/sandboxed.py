@@ -193,13 +193,13 @@ def make_release(
     job: Job, store: Path, order: Order, earlier: tuple[str, ...], out: Path, progress: Progress
 ) -> ReleaseAnswer:
     """Make a release from a folder of geometry and leave the files in another."""
-    made = release(job, DiskGeometryStore(store), order, progress, earlier)
-    _left({file.file.sha256: file.data for file in made.files}, out)
+    released = release(job, DiskGeometryStore(store), order, progress, earlier)
+    _left({file.file.sha256: file.data for file in released.files}, out)
     progress(0.97, "writing the record")
-    record = as_json(record_of(job, [made], [file.file.name for file in made.files]))
+    record = as_json(record_of(job, [released], [file.file.name for file in released.files]))
     name = name_of(record)
     _left({name: record}, out)
-    return ReleaseAnswer(tuple(file.file for file in made.files), name)
+    return ReleaseAnswer(tuple(file.file for file in released.files), name)
 
 
 def unpack_bundle(path: Path, limits: UnpackingLimits, out: Path, progress: Progress) -> Bundle | None:

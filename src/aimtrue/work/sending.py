@@ -32,25 +32,25 @@ def target_named(name: str) -> Target:
     Raises:
         Refused: there is none.
     """
-    found = next((target for target in targets() if target.name == name), None)
-    if found is None:
+    named = next((target for target in targets() if target.name == name), None)
+    if named is None:
         raise Refused(
             "target-unknown", f"there is no target {name}", remedy="set AIMTRUE_TARGETS to name one"
         )
-    return found
+    return named
 
 
-def files_of(made: ReleaseRow) -> list[ReleasedFile]:
+def files_of(release: ReleaseRow) -> list[ReleasedFile]:
     """Return the files of a release, as they are kept now."""
-    return [ReleasedFile.model_validate(RELEASES.up(file, made.version)) for file in made.files]
+    return [ReleasedFile.model_validate(RELEASES.up(file, release.version)) for file in release.files]
 
 
-def zip_of(session: Session, key: str, made: ReleaseRow, out: IO[bytes]) -> None:
+def zip_of(session: Session, key: str, release: ReleaseRow, out: IO[bytes]) -> None:
     """Write a release as a ZIP, with its manifest and its proof record: the same bytes whenever it is
     asked for.
     """
-    files = files_of(made)
+    files = files_of(release)
     data = ((file.name, blobs.read(session, file.sha256)) for file in files)
-    record = blobs.read(session, made.record) if made.record else None
-    name = jobs.at(session, key, made.revision).name
-    pack_release(manifest_of(name, made.number, files), data, record, out)
+    record = blobs.read(session, release.record) if release.record else None
+    name = jobs.at(session, key, release.revision).name
+    pack_release(manifest_of(name, release.number, files), data, record, out)

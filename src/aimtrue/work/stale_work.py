@@ -22,7 +22,7 @@ def ask_faces(session: Session, key: str) -> None:
         body
         for row in job_tasks.tasks(session, key)
         if row.kind == "list" and row.state in ("waiting", "doing")
-        for body in row.request["work"]["bodies"]
+        for body in row.request["task"]["bodies"]
     }
     bodies = tuple(body.id for body in loaded.job.bodies if not body.features and body.id not in under_way)
     if bodies:
@@ -30,15 +30,15 @@ def ask_faces(session: Session, key: str) -> None:
 
 
 def take_over(session: Session, key: str, task: Task) -> Task:
-    """Return work together with what was asked of the same file just before and is not done yet.
+    """Return a task together with what was asked of the same file just before and is not done yet.
 
     A chord and an angle are typed one after the other, and are one fineness: what is under way for the
-    first is ended, and its values go on in the second. Work of other kinds is returned as it is.
+    first is ended, and its values go on in the second. A task of another kind is returned as it is.
     """
     if not isinstance(task, RefineTask):
         return task
     for row in job_tasks.tasks(session, key):
-        before = row.request.get("work", {})
+        before = row.request.get("task", {})
         if row.state not in ("waiting", "doing") or before.get("do") != "refine":
             continue
         if before["source"] != task.source:
@@ -68,9 +68,9 @@ def ask_stale(session: Session, key: str, kept: jobs.NewRevision) -> None:
     if not kept.job.divisions:
         return
     waiting = {
-        row.request["work"]["division"]
+        row.request["task"]["division"]
         for row in job_tasks.tasks(session, key)
-        if row.request.get("work", {}).get("do") == "shape-again"
+        if row.request.get("task", {}).get("do") == "shape-again"
         and (
             row.state in ("waiting", "doing")
             or (row.state == "failed" and row.request["revision"] == kept.number)

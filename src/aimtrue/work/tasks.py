@@ -44,7 +44,7 @@ from aimtrue.work.sending import target_named, zip_of
 from aimtrue.work.stale_work import ask_faces
 
 _REPORTED_SECONDS = 0.2
-_WORK: TypeAdapter[Any] = TypeAdapter(Task)
+_TASK: TypeAdapter[Any] = TypeAdapter(Task)
 
 
 @queue().task(name="read")
@@ -79,7 +79,8 @@ def send(task: int) -> None:
 
 def _run(task: int, doing: Callable[[TaskRow], None]) -> None:
     with sessions().begin() as session:
-        if not job_tasks.still_open(session, task):  # locked, so that one who begins late undoes no one's end
+        # The row is locked, so that a worker that begins late undoes no other's end.
+        if not job_tasks.still_open(session, task):
             return
         row = session.get_one(TaskRow, task)
         job_tasks.set_task(session, task, state="doing", share=0.02, says="starting")
@@ -138,29 +139,30 @@ def _read(row: TaskRow) -> None:
 
 
 def _remake(row: TaskRow) -> None:
-    work: Task = _WORK.validate_python(row.request["work"])
-    job, number = _as_asked(row, work)
-    if _nothing_left(job, work):
-        with sessions().begin() as session:  # it was taken back meanwhile, or made by another task
+    task: Task = _TASK.validate_python(row.request["task"])
+    job, number = _as_asked(row, task)
+    if _nothing_left(job, task):
+        # The task was taken back meanwhile, or another task made the same.
+        with sessions().begin() as session:
             job_tasks.set_task(session, row.id, state="done", share=1.0, says="nothing was left to do")
         return
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
             on_disk(body.features)
-    sha256 = _original_of(job, work)
-    if isinstance(work, RefineTask):
-        _originals_at_hand(job.source(work.source))
+    sha256 = _original_of(job, task)
+    if isinstance(task, RefineTask):
+        _originals_at_hand(job.source(task.source))
     with answers_folder(settings().cache) as out:
         done = sandbox.run(
             sandboxed.remake_bodies,
             f"m{row.id}",
             job,
-            work,
+            task,
             settings().cache,
             on_disk(sha256) if sha256 else None,
             out,
-            limits=replace(usual_limits(), last=isinstance(work, ListFacesTask)),
+            limits=replace(usual_limits(), last=isinstance(task, ListFacesTask)),
             progress=_progress(row.id, out),
         )
         _joined(row, done, out, number, done.action.words())
@@ -240,7 +242,7 @@ def _release(row: TaskRow) -> None:
         try:
             _released(row, job, revision)
         except job_releases.NumberTaken:
-            continue  # of two made at the same time the second counts up, and is named and made again
+            continue  # Of two made at the same time the second counts up, and is named and made again.
         return
 
 

@@ -101,9 +101,10 @@ def _adopt() -> None:
 async def _tidy() -> None:
     """Take away what nothing names any more, and bring the disk cache within its size, now and then."""
     while True:
-        for one in (_sweep_once, _tidy_once):  # each by itself: where one fails the other still goes on
+        # Each is tried by itself, so that where one fails the other still goes on.
+        for duty in (_sweep_once, _tidy_once):
             try:
-                await asyncio.to_thread(one)
+                await asyncio.to_thread(duty)
             except Exception:  # noqa: BLE001 - whatever it is, it is told
                 log.exception("tidying failed")
         await asyncio.sleep(_TIDIED_EVERY_SECONDS)

@@ -9,10 +9,10 @@ export function applied(old: unknown, change: Change): unknown {
   if ("is" in change) return change.is;
   if ("at" in change) return (old as unknown[]).map((one, i) => changed(one, change.at[i]));
   if (Array.isArray(old)) return byId(old as Entry[], change.set, change.ids);
-  const made = { ...(old as Record<string, unknown>) };
-  for (const key of change.gone ?? []) delete made[key];
-  for (const [key, one] of Object.entries(change.set)) made[key] = applied(made[key], one);
-  return made;
+  const result = { ...(old as Record<string, unknown>) };
+  for (const key of change.gone ?? []) delete result[key];
+  for (const [key, one] of Object.entries(change.set)) result[key] = applied(result[key], one);
+  return result;
 }
 
 function byId(old: Entry[], set: Record<string, Change>, ids?: string[]): unknown[] {

@@ -69,8 +69,8 @@ const http = createClient<paths>({ headers: { [OWN_HEADER]: "1" }, fetch: guarde
 
 function problemOf(status: number, body: string): Problem {
   try {
-    const told = JSON.parse(body) as Record<"code" | "says" | "where" | "remedy", string>;
-    return new Problem(status, told.code, told.says, told.where, told.remedy);
+    const failure = JSON.parse(body) as Record<"code" | "says" | "where" | "remedy", string>;
+    return new Problem(status, failure.code, failure.says, failure.where, failure.remedy);
   } catch {
     return new Problem(status, "server", "the server's answer is not understood", "", "reload the page");
   }
@@ -158,8 +158,8 @@ export const api = {
   redo: (id: string, on: number) => job(id, http.POST("/api/jobs/{key}/redo", { params: ofJob(id), body: { on } })),
   release: (id: string, on: number, asked: AskRelease) =>
     job(id, http.POST("/api/jobs/{key}/releases", { params: ofJob(id), body: { on, ...asked } })),
-  work: (id: string, on: number, work: Task, begin = true) =>
-    job(id, http.POST("/api/jobs/{key}/work", { params: ofJob(id), body: { on, work, begin } })),
+  task: (id: string, on: number, task: Task, begin = true) =>
+    job(id, http.POST("/api/jobs/{key}/tasks", { params: ofJob(id), body: { on, task, begin } })),
   features: (id: string, body: string) =>
     answered(http.GET("/api/jobs/{key}/bodies/{body}/features", { params: { path: { key: id, body } } })),
   importReadings: (id: string, on: number, body: string, text: string) =>

@@ -1436,6 +1436,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Task
+         * @description Ask for bodies to be mended, joined, divided or cut into facets anew, in the background.
+         */
+        post: operations["ask_task_api_jobs__key__tasks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/tasks/{task}/stop": {
         parameters: {
             query?: never;
@@ -1470,26 +1490,6 @@ export interface paths {
          * @description Take the last action back.
          */
         post: operations["undo_api_jobs__key__undo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{key}/work": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Work
-         * @description Ask for bodies to be mended, joined, divided or cut into facets anew, in the background.
-         */
-        post: operations["work_api_jobs__key__work_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2621,20 +2621,12 @@ export interface components {
             picks: components["schemas"]["PickedFace"][];
         };
         /**
-         * AskTry
-         * @description A division that is thought of; pieces are held against ``machine``, None for that of the job.
-         */
-        AskTry: {
-            asked: components["schemas"]["AskPieces"];
-            machine?: components["schemas"]["Machine"] | null;
-        };
-        /**
-         * AskWork
+         * AskTask
          * @description Bodies to be made anew in the background, and the revision it was decided on.
          *
          *     ``begin`` False only reads what is typed, so that a slip is told where it was made.
          */
-        AskWork: {
+        AskTask: {
             /**
              * Begin
              * @default true
@@ -2642,8 +2634,16 @@ export interface components {
             begin: boolean;
             /** On */
             on: number;
-            /** Work */
-            work: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"];
+            /** Task */
+            task: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"];
+        };
+        /**
+         * AskTry
+         * @description A division that is thought of; pieces are held against ``machine``, None for that of the job.
+         */
+        AskTry: {
+            asked: components["schemas"]["AskPieces"];
+            machine?: components["schemas"]["Machine"] | null;
         };
         /**
          * Body
@@ -7650,7 +7650,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "action" | "work" | "sheet";
+            kind: "action" | "task" | "sheet";
             /** Says */
             says: string;
             /**
@@ -7659,8 +7659,8 @@ export interface components {
              * @enum {string}
              */
             sheet: "" | "division";
-            /** Work */
-            work?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"]) | null;
+            /** Task */
+            task?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"]) | null;
         };
         /**
          * RemedyRecipe
@@ -11999,6 +11999,44 @@ export interface operations {
             };
         };
     };
+    ask_task_api_jobs__key__tasks_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskTask"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     stop_api_jobs__key__tasks__task__stop_post: {
         parameters: {
             query?: never;
@@ -12049,44 +12087,6 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobAnswer"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    work_api_jobs__key__work_post: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description the answer that the page holds; empty for none */
-                seen?: string;
-            };
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskWork"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            202: {
                 headers: {
                     [name: string]: unknown;
                 };

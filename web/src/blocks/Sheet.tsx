@@ -110,8 +110,8 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
 /** The buttons beside a finding: what the core says can be done about it. */
 function WaysOf({ handle, finding }: { handle: JobHandle; finding: ShownFinding }) {
   if (!finding.ways?.length) return null;
-  const go = ({ action, work }: NonNullable<ShownFinding["ways"]>[number]) =>
-    action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!));
+  const go = ({ action, task }: NonNullable<ShownFinding["ways"]>[number]) =>
+    action ? handle.act(action) : handle.change((on) => api.task(handle.view.id, on, task!));
   return (
     <span className={css.ways}>
       {finding.ways.map((way) =>
@@ -168,9 +168,9 @@ const keyOf = (finding: ShownFinding) =>
 /** The bodies a finding concerns, where its words do not say. */
 function whose(finding: ShownFinding): string {
   const names = finding.names?.length ? finding.names : finding.body ? [finding.body] : [];
-  const told = names.filter((name) => !finding.says.includes(name));
-  if (!told.length) return "";
-  return `${told.slice(0, 3).join(", ")}${told.length > 3 ? ` and ${told.length - 3} more` : ""}; `;
+  const unnamed = names.filter((name) => !finding.says.includes(name));
+  if (!unnamed.length) return "";
+  return `${unnamed.slice(0, 3).join(", ")}${unnamed.length > 3 ? ` and ${unnamed.length - 3} more` : ""}; `;
 }
 
 function marksOf(finding: ShownFinding): Mark[] {

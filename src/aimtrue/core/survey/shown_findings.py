@@ -23,12 +23,12 @@ class RemedyButton(Value):
     ``asks`` is what is to be told in the action's reason before it is done.
     """
 
-    kind: Literal["action", "work", "sheet"]
+    kind: Literal["action", "task", "sheet"]
     says: str
     asks: str = ""
     sheet: Literal["", "division"] = ""
     action: UserAction | None = None
-    work: UserTask | None = None
+    task: UserTask | None = None
 
 
 class ShownFinding(Finding):
@@ -56,6 +56,6 @@ def _told(finding: Finding, rooms: Sequence[Room]) -> ShownFinding:
 def _doable(way: Remedy) -> RemedyButton:
     if isinstance(way.does, str):
         return RemedyButton(kind="sheet", says=way.says, sheet=way.does)
-    kind: Literal["action", "work"] = "action" if isinstance(way.does, ActionValue) else "work"
-    made: dict[str, Any] = {"action": None, "work": None, "sheet": "", kind: way.does}
-    return RemedyButton.model_construct(kind=kind, says=way.says, asks=way.asks, **made)
+    kind: Literal["action", "task"] = "action" if isinstance(way.does, ActionValue) else "task"
+    fields: dict[str, Any] = {"action": None, "task": None, "sheet": "", kind: way.does}
+    return RemedyButton.model_construct(kind=kind, says=way.says, asks=way.asks, **fields)

@@ -270,7 +270,7 @@ function DivideLine({ handle, dividing, busy, mates }: WorkProps & { mates: Body
   const make = () =>
     void handle
       .change((on) =>
-        api.work(handle.view.id, on, {
+        api.task(handle.view.id, on, {
           do: "shape",
           bodies: [body, ...others].map((one) => one.id),
           instead: division?.id ?? "",
@@ -366,7 +366,7 @@ const span = (least: number, greatest: number) =>
 
 /** Take the planes that a machine asks for. */
 async function fit(job: string, { asked, body, edit }: Dividing, machine: Machine, seams: boolean) {
-  const found = await api
+  const planned = await api
     .tryDivision(
       job,
       body.id,
@@ -374,7 +374,7 @@ async function fit(job: string, { asked, body, edit }: Dividing, machine: Machin
       machine,
     )
     .catch(tell);
-  if (found) edit({ planes: found.planes.map((plane) => plane.typed) });
+  if (planned) edit({ planes: planned.planes.map((plane) => plane.typed) });
 }
 
 /** Planes that a machine asks for, even or at seams. */

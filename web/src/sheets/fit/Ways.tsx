@@ -11,7 +11,7 @@ import css from "./Fit.module.css";
 export function Ways({ handle, pair }: { handle: JobHandle; pair: PairState }) {
   const move = (way: PairState["ways"][number]) =>
     handle.change((on, view) =>
-      api.work(view.id, on, { do: "shape", bodies: [way.body], asked: way.asked, instead: way.instead }),
+      api.task(view.id, on, { do: "shape", bodies: [way.body], asked: way.asked, instead: way.instead }),
     );
   return (
     <section aria-label="Ways to make it hold">

@@ -15,11 +15,11 @@ interface Props {
   handle: JobHandle;
   selection: Selection;
   act: (action: UserAction) => Promise<unknown>;
-  work: (work: Task) => Promise<unknown>;
+  begin: (task: Task) => Promise<unknown>;
 }
 
 /** The bodies: named, coloured, counted; selected one by one, several or all. */
-export function Bodies({ handle, selection, act, work }: Props) {
+export function Bodies({ handle, selection, act, begin }: Props) {
   const { view } = handle;
   const { bodies } = view.job;
   const fills = useMemo(() => fillsOf(bodies), [bodies]);
@@ -52,25 +52,25 @@ export function Bodies({ handle, selection, act, work }: Props) {
           ),
         )}
       </ul>
-      {bodies.length > 0 && <Doings handle={handle} selection={selection} act={act} work={work} />}
+      {bodies.length > 0 && <Doings handle={handle} selection={selection} act={act} begin={begin} />}
     </section>
   );
 }
 
 /** The bodies, each with those that are the same part; of many only the first is listed by itself. */
 function partsOf(view: JobView): { body: Body; like: Body[] }[] {
-  const told = new Set<string>();
+  const listed = new Set<string>();
   return view.job.bodies.flatMap((body) => {
-    if (told.has(body.id)) return [];
+    if (listed.has(body.id)) return [];
     const same = view.survey.bodies.find((facts) => facts.id === body.id)?.identical ?? [];
     const like = view.job.bodies.filter((one) => same.includes(one.id));
-    if (like.length >= FOLDED_FROM) like.forEach((one) => told.add(one.id));
+    if (like.length >= FOLDED_FROM) like.forEach((one) => listed.add(one.id));
     return [{ body, like }];
   });
 }
 
 /** What can be done with the selected bodies, or with the only one. */
-function Doings({ handle, selection, act, work }: Props) {
+function Doings({ handle, selection, act, begin }: Props) {
   const { view } = handle;
   const { bodies } = view.job;
   const chosen = bodies.length === 1 ? bodies : bodies.filter((body) => selection.selected.includes(body.id));
@@ -102,10 +102,10 @@ function Doings({ handle, selection, act, work }: Props) {
       )}
       <Do says="Duplicate" go={() => act({ do: "duplicate", bodies: ids })} />
       <Do says="Delete" go={() => act({ do: "delete", bodies: ids })} />
-      {several && <Do says="Join into one solid" go={() => work({ do: "join", bodies: ids })} />}
-      {several && <Do says="Take as one" go={() => work({ do: "take-as-one", bodies: ids })} />}
+      {several && <Do says="Join into one solid" go={() => begin({ do: "join", bodies: ids })} />}
+      {several && <Do says="Take as one" go={() => begin({ do: "take-as-one", bodies: ids })} />}
       {!several && first!.health.shells! - first!.voids! > 1 && (
-        <Do says="Separate" go={() => work({ do: "separate", body: first!.id })} />
+        <Do says="Separate" go={() => begin({ do: "separate", body: first!.id })} />
       )}
       {several && !wholeKit && (
         <Do says="Make a kit" go={() => handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />

@@ -13,15 +13,15 @@ const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01
 export function FinenessTable({
   source,
   per,
-  work,
+  begin,
 }: {
   source: Source;
   per: number;
-  work: (work: Task) => Promise<unknown>;
+  begin: (task: Task) => Promise<unknown>;
 }) {
   const now = source.fineness!;
   const set = (change: { fineness?: Fineness; chord?: string; angle?: string }) =>
-    work({ do: "refine", source: source.id, fineness: null, chord: "", angle: "", sew: source.sewn!, ...change });
+    begin({ do: "refine", source: source.id, fineness: null, chord: "", angle: "", sew: source.sewn!, ...change });
   return (
     <section aria-label="Fineness">
       <Head title="Fineness of the facets" />

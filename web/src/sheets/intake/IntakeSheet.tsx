@@ -24,8 +24,8 @@ export function IntakeSheet({ handle, selection }: Props) {
   const [chosen, choose] = useState<string | null>(null);
   const source = sourceOf(handle, selection, chosen);
   const act = (action: UserAction) => handle.act(action).catch(tell);
-  const ask = (wanted: Task) => handle.change((on) => api.work(view.id, on, wanted));
-  const work = (wanted: Task) => ask(wanted).catch(tell);
+  const ask = (wanted: Task) => handle.change((on) => api.task(view.id, on, wanted));
+  const begin = (wanted: Task) => ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
   const facts = view.survey.sources.find((survey) => survey.id === source.id)!;
   return (
@@ -40,7 +40,7 @@ export function IntakeSheet({ handle, selection }: Props) {
       />
       <UnitVerdict handle={handle} source={source} facts={facts} />
       <Place handle={handle} source={source} home={facts.home} />
-      <Bodies handle={handle} selection={selection} act={act} work={work} />
+      <Bodies handle={handle} selection={selection} act={act} begin={begin} />
       <Findings
         handle={handle}
         here="intake"
@@ -51,12 +51,12 @@ export function IntakeSheet({ handle, selection }: Props) {
         <MendByHand
           bodies={view.job.bodies.length === 1 ? [view.job.bodies[0]!.id] : selection.selected}
           settled={view.survey.settled}
-          work={work}
-          check={(wanted) => handle.change((on) => api.work(view.id, on, wanted, false))}
+          begin={begin}
+          check={(wanted) => handle.change((on) => api.task(view.id, on, wanted, false))}
         />
       )}
       <Mended view={view} undo={handle.undo} />
-      {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} work={ask} />}
+      {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} begin={ask} />}
       {view.survey.settled && (
         <NextStep to={`/jobs/${view.id}/truing`} says="Every size is worked out from the unit.">
           Go on to Truing

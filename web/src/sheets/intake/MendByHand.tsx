@@ -20,13 +20,13 @@ const DISTANCE: Partial<Record<MendingRemedy, string>> = { weld: "within, mm", r
 interface Props {
   bodies: string[];
   settled: boolean;
-  work: (work: Task) => unknown;
-  /** Asks whether some work is clear, without beginning it. */
-  check: (work: Task) => Promise<unknown>;
+  begin: (task: Task) => unknown;
+  /** Asks whether a task is clear, without beginning it. */
+  check: (task: Task) => Promise<unknown>;
 }
 
 /** Any remedy for the chosen bodies, with a distance of one's own. */
-export function MendByHand({ bodies, settled, work, check }: Props) {
+export function MendByHand({ bodies, settled, begin, check }: Props) {
   const [remedy, setRemedy] = useState<MendingRemedy>("weld");
   const [distance, setDistance] = useState("");
   const asked = DISTANCE[remedy];
@@ -40,7 +40,7 @@ export function MendByHand({ bodies, settled, work, check }: Props) {
       <Head title="Mend by hand" />
       <div className={css.row}>
         <Choice label="Remedy" width="100%" value={remedy} options={REMEDIES} choose={setRemedy} />
-        <Press className={css.mend} disabled={!bodies.length} onClick={() => work(mend(asked ? distance : ""))}>
+        <Press className={css.mend} disabled={!bodies.length} onClick={() => begin(mend(asked ? distance : ""))}>
           Mend
         </Press>
       </div>

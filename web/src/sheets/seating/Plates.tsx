@@ -80,7 +80,7 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const arrange = () =>
     handle
       .change((on) =>
-        api.work(view.id, on, {
+        api.task(view.id, on, {
           do: "arrange-seats",
           plate: seating.plate.id,
           gap,

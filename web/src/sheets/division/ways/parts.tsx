@@ -25,7 +25,7 @@ export function useShaping({ handle, dividing }: Way) {
   const { view } = handle;
   return (asked: DivisionRequest, ...others: string[]) =>
     handle
-      .change((on) => api.work(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked }))
+      .change((on) => api.task(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked }))
       .catch(tell);
 }
 
