@@ -6,9 +6,9 @@ import contextlib
 import ctypes
 import signal
 
-_SET_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of Linux
-_SET_DUMPABLE = 4  # PR_SET_DUMPABLE of Linux
-_NEW_NETWORK, _NEW_USER = 0x4000_0000, 0x1000_0000  # CLONE_NEWNET and CLONE_NEWUSER of Linux
+_SET_DEATH_SIGNAL = 1  # This is PR_SET_PDEATHSIG of Linux.
+_SET_DUMPABLE = 4  # This is PR_SET_DUMPABLE of Linux.
+_NEW_NETWORK, _NEW_USER = 0x4000_0000, 0x1000_0000  # These are CLONE_NEWNET and CLONE_NEWUSER of Linux.
 
 
 def end_with_parent(how: signal.Signals = signal.SIGTERM) -> None:

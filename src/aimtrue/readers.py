@@ -25,9 +25,9 @@ from typing import IO
 from aimtrue.processes import leave_the_network
 
 NAME = "aimtrue-readers"
-_NEW_NAMESPACES = 0x0002_0000 | 0x4000_0000  # CLONE_NEWNS and CLONE_NEWNET of Linux
-_BIND, _PRIVATE, _ALL_BELOW = 0x1000, 0x4_0000, 0x4000  # MS_BIND, MS_PRIVATE and MS_REC
-_NO_NEW_PRIVILEGES = 38  # PR_SET_NO_NEW_PRIVS
+_NEW_NAMESPACES = 0x0002_0000 | 0x4000_0000  # These are CLONE_NEWNS and CLONE_NEWNET of Linux.
+_BIND, _PRIVATE, _ALL_BELOW = 0x1000, 0x4_0000, 0x4000  # These are MS_BIND, MS_PRIVATE and MS_REC.
+_NO_NEW_PRIVILEGES = 38  # This is PR_SET_NO_NEW_PRIVS.
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ def add_readers_user() -> None:
         subprocess.run(command, capture_output=True, check=False)
         if readers_user() is not None:
             return
-        time.sleep(_PAUSE_SECONDS)  # another process adds it just now, and has the list of users locked
+        time.sleep(_PAUSE_SECONDS)  # Another process adds it just now, and has locked the list of users.
 
 
 _TRIES, _PAUSE_SECONDS = 12, 0.25
@@ -134,7 +134,7 @@ def become(user: ReadersUser) -> bool:
     os.setgroups([])
     os.setresgid(user.gid, user.gid, user.gid)
     os.setresuid(user.uid, user.uid, user.uid)
-    if not alone:  # where root itself may not, a user namespace of its own may
+    if not alone:  # Where root itself may not, a user namespace of its own may.
         leave_the_network()
     if not os.access(tempfile.gettempdir(), os.W_OK | os.X_OK):
         tempfile.tempdir = "/tmp"

@@ -67,12 +67,12 @@ class Settings(BaseModel):
     @property
     def allowed_folders(self) -> list[Path]:
         """The folders that releases may be put in."""
-        return [Path(one) for one in self.folders.split(":") if one.strip()]
+        return [Path(folder) for folder in self.folders.split(":") if folder.strip()]
 
     @property
     def known_proxies(self) -> frozenset[str]:
         """Addresses that may tell whom they ask for."""
-        return frozenset(one.strip() for one in self.proxies.split(",") if one.strip())
+        return frozenset(address.strip() for address in self.proxies.split(",") if address.strip())
 
     @property
     def open_to_others(self) -> bool:

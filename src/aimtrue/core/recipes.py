@@ -85,7 +85,7 @@ class RecipeBuilder:
 
     def _shaped(self, recipe: DivisionRecipe) -> Mesh:
         """All bodies of a shaping are made at once, so all of them are kept at hand."""
-        frames = recipe.frames[: len(recipe.wholes)]  # a loose pin has a frame, but is made of nothing
+        frames = recipe.frames[: len(recipe.wholes)]  # A loose pin has a frame, but is made of no body.
         wholes = [in_mm(frame, self.made(whole)) for whole, frame in zip(recipe.wholes, frames, strict=True)]
         meshes = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
         for number, mesh in enumerate(meshes):

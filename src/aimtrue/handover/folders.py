@@ -97,9 +97,9 @@ def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: boo
             _put(name, data, folder, replace=replace)
         except OSError as error:
             says = _broken(error)
-            rest = [PutFile(one, "not", "not begun") for one, _ in files[len(done) + 1 :]]
-            told = f"{len(done)} of {len(files)} files arrived; {name} broke off: {says}"
-            return PutReport((*done, PutFile(name, "not", says), *rest), False, told)
+            rest = [PutFile(name, "not", "not begun") for name, _ in files[len(done) + 1 :]]
+            reason = f"{len(done)} of {len(files)} files arrived; {name} broke off: {says}"
+            return PutReport((*done, PutFile(name, "not", says), *rest), False, reason)
         done.append(PutFile(name, "down", "written, flushed, read back"))
     _flush(folder.path)
     return PutReport(tuple(done), True, f"{len(done)} of {len(files)} files are down and read back")

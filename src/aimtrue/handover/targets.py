@@ -66,11 +66,11 @@ def parsed(text: str) -> list[Target]:
         Refused: one has no name or no address.
     """
     targets = []
-    for one in filter(None, (part.strip() for part in text.split(","))):
-        name, equals, address = one.partition("=")
+    for entry in filter(None, (part.strip() for part in text.split(","))):
+        name, equals, address = entry.partition("=")
         if not equals or urlsplit(address).scheme not in ("http", "https"):
             raise Refused(
-                "target-setting", f"“{one}” is no target", remedy="write name=http://host:port/path"
+                "target-setting", f"“{entry}” is no target", remedy="write name=http://host:port/path"
             )
         targets.append(Target(name.strip(), address.strip()))
     return targets
@@ -88,12 +88,12 @@ def refuse_far(address: str, *, anywhere: bool = False) -> None:
     if anywhere:
         return
     try:
-        found = {one[4][0] for one in socket.getaddrinfo(parts.hostname, parts.port or 80)}
+        addresses = {info[4][0] for info in socket.getaddrinfo(parts.hostname, parts.port or 80)}
     except OSError:
         raise Refused(
             "target-unknown", f"{parts.hostname} is not found", remedy="look at the address"
         ) from None
-    near = [ipaddress.ip_address(str(one).partition("%")[0]) for one in found]
+    near = [ipaddress.ip_address(str(address).partition("%")[0]) for address in addresses]
     # Link-local addresses are those of machines' own services, and of what hosts a machine, not of programs.
     if any(one.is_link_local for one in near) or not all(one.is_loopback or one.is_private for one in near):
         raise Refused(
@@ -131,20 +131,20 @@ def send(
         Refused: the address is too far away, or the program refuses it.
         Unsent: it does not answer, or answers rubbish, each time.
     """
-    import httpx  # which brings much along, for this alone
+    import httpx  # The library brings much along, and is needed for this alone.
 
     refuse_far(target.address, anywhere=anywhere)
-    key, told = key_of(package), ""
+    key, reason = key_of(package), ""
     for tries, pause in enumerate((*WAITS, None), 1):
         try:
             return _taken(_asked(package, name, key, target, seconds), target, key, tries)
         except (httpx.HTTPError, OSError, ValueError) as error:
-            told = _reason(error, seconds)
+            reason = _reason(error, seconds)
         if pause is not None:
             wait(pause)
     raise SendFailed(
         "target-silent",
-        f"{target.name} did not take it in {len(WAITS) + 1} tries: {told}",
+        f"{target.name} did not take it in {len(WAITS) + 1} tries: {reason}",
         where=target.shown,
         remedy="see whether it runs, then send it again; it takes a release that it has only once",
     )
@@ -179,10 +179,10 @@ def _taken(answer: httpx.Response, target: Target, key: str, tries: int) -> Send
         )
     if answer.status_code not in (200, 201):
         raise ValueError(f"answer {answer.status_code}")
-    told = json.loads(answer.content)
-    if not isinstance(told, dict) or told.get("sha256") != key:
+    content = json.loads(answer.content)
+    if not isinstance(content, dict) or content.get("sha256") != key:
         raise ValueError("an answer that names another release")
-    already = bool(told.get("already"))
+    already = bool(content.get("already"))
     return SendOutcome(key, tries, already, "it had it already" if already else "taken")
 
 

@@ -84,10 +84,10 @@ def _mood_now(state: NextProgramState) -> Mood:
     return mood
 
 
-def _taken(state: NextProgramState, data: bytes, told: Mapping[str, str]) -> Response:
+def _taken(state: NextProgramState, data: bytes, headers: Mapping[str, str]) -> Response:
     """Take a release, unless it arrived damaged or is none; one that it has already only once."""
     key = hashlib.sha256(data).hexdigest()
-    if key != told.get("x-release", key):
+    if key != headers.get("x-release", key):
         return Response("it arrived damaged", 500)
     try:
         files = zipfile.ZipFile(io.BytesIO(data)).namelist()
@@ -95,7 +95,7 @@ def _taken(state: NextProgramState, data: bytes, told: Mapping[str, str]) -> Res
         return Response("it is no ZIP", 422)
     already = any(received_release.key == key for received_release in state.taken)
     if not already:
-        name = told.get("x-name", "release.zip")
+        name = headers.get("x-name", "release.zip")
         state.taken.append(ReceivedRelease(key=key, name=name, bytes=len(data), files=files))
         del state.taken[:-_MOST]
     return JSONResponse({"sha256": key, "already": already}, 201)

@@ -162,16 +162,16 @@ def _beside(meant: FileRecord, arrived: list[_Arrived]) -> list[ReceivedObject]:
     else:
         low, high = _meant_ends(meant.bodies)
         spans = [(as_vec3(low), as_vec3(high)) if i == 0 else (None, None) for i in range(len(arrived))]
-        names = [one.name for one in arrived]
+        names = [surface.name for surface in arrived]
     return [
         ReceivedObject(
             name=name,
             meant_low=ends[0],
             meant_high=ends[1],
-            low=as_vec3(one.ends[0]),
-            high=as_vec3(one.ends[1]),
+            low=as_vec3(surface.ends[0]),
+            high=as_vec3(surface.ends[1]),
         )
-        for name, ends, one in zip(names, spans, arrived, strict=True)
+        for name, ends, surface in zip(names, spans, arrived, strict=True)
     ]
 
 
@@ -187,7 +187,7 @@ def _surprises(
     ends = _ends(arrived)
     scale = _scale(high - low, (ends[1] - ends[0]) / grown)
     times = (scale or 1.0) * grown
-    told = [
+    rows = [
         *_enlarged(grown),
         *_merged(meant, len(arrived), habits),
         *_resized(meant, scale, habits),
@@ -195,7 +195,7 @@ def _surprises(
         *(_centred(ends.mean(axis=0) - (low + high) / 2 * times) if habits.centres else ()),
     ]
     return [
-        ArrivalDifference(file=meant.name, body=body, says=says, remedy=remedy) for body, says, remedy in told
+        ArrivalDifference(file=meant.name, body=body, says=says, remedy=remedy) for body, says, remedy in rows
     ]
 
 
@@ -229,8 +229,8 @@ def _resized(meant: FileRecord, scale: float | None, habits: ReceivingHabits) ->
 
 def _put_down(meant: FileRecord, arrived: list[_Arrived], times: float) -> Iterator[_Told]:
     if len(arrived) == len(meant.bodies):
-        for body, one in zip(meant.bodies, arrived, strict=True):
-            if body.low_mm[2] * times - float(one.ends[0, 2]) > _PLACE_MM:
+        for body, surface in zip(meant.bodies, arrived, strict=True):
+            if body.low_mm[2] * times - float(surface.ends[0, 2]) > _PLACE_MM:
                 says = f"its lift of {body.low_mm[2]:.2f} mm is lost"
                 yield body.name, says, "tell the program to keep heights"
 

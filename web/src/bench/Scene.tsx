@@ -113,12 +113,12 @@ function useTurning(): [OrthographicCamera, OrbitControls] {
   const eye = camera as OrthographicCamera;
   const controls = useMemo(() => {
     eye.up.set(0, 0, 1);
-    const made = new OrbitControls(eye, gl.domElement);
-    made.enableDamping = false;
-    made.zoomToCursor = true;
-    made.minZoom = 1e-5;
-    made.maxZoom = 1e7;
-    return made;
+    const controls = new OrbitControls(eye, gl.domElement);
+    controls.enableDamping = false;
+    controls.zoomToCursor = true;
+    controls.minZoom = 1e-5;
+    controls.maxZoom = 1e7;
+    return controls;
   }, [eye, gl]);
   useEffect(() => {
     const redraw = () => invalidate();
@@ -298,22 +298,22 @@ const STILL = { matrixAutoUpdate: false, frustumCulled: false } as const;
 /** Many bodies in as many draw calls as one takes. */
 function AllInk(props: Props & { eased: boolean }) {
   const { bodies } = props;
-  const one = useMemo(() => merged(bodies), [bodies]);
+  const whole = useMemo(() => merged(bodies), [bodies]);
   const inks = useInks(null, props);
   useEffect(
     () => () => {
-      one.surface.dispose();
-      one.ink.dispose();
+      whole.surface.dispose();
+      whole.ink.dispose();
     },
-    [one],
+    [whole],
   );
   return (
     <>
       {inks.outlines.map((material, i) => (
-        <mesh key={i} geometry={one.surface} material={material} {...STILL} />
+        <mesh key={i} geometry={whole.surface} material={material} {...STILL} />
       ))}
-      <mesh geometry={one.surface} material={inks.fill} {...STILL} />
-      <lineSegments geometry={one.ink} material={inks.ink} {...STILL} />
+      <mesh geometry={whole.surface} material={inks.fill} {...STILL} />
+      <lineSegments geometry={whole.ink} material={inks.ink} {...STILL} />
     </>
   );
 }
@@ -399,12 +399,12 @@ function Footprint({ box }: { box: Box }) {
       [x1, y1, z],
       [x0, y1, z],
     ];
-    const made = new LineSegments(
+    const rectangle = new LineSegments(
       lines(ring.flatMap((p, i) => [...p, ...ring[(i + 1) % 4]!])),
       new LineBasicMaterial({ color: "#c9c2b4", depthTest: false, depthWrite: false }),
     );
-    made.renderOrder = -1;
-    return made;
+    rectangle.renderOrder = -1;
+    return rectangle;
   }, [box]);
   return <primitive object={outline} />;
 }

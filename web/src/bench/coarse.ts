@@ -4,12 +4,12 @@ import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
 export const COARSER_FROM = 30_000;
 const CELLS = 48;
 
-const made = new WeakMap<BufferGeometry, BufferGeometry>();
+const coarse = new WeakMap<BufferGeometry, BufferGeometry>();
 
 /** A mesh drawn coarser, made when it is first needed. */
 export function coarseOf(surface: BufferGeometry): BufferGeometry {
-  const known = made.get(surface) ?? coarsened(surface);
-  made.set(surface, known);
+  const known = coarse.get(surface) ?? coarsened(surface);
+  coarse.set(surface, known);
   return known;
 }
 

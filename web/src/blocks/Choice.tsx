@@ -21,7 +21,7 @@ export function Choice<Key extends string>({ label, value, options, choose, widt
   const says = options.find(([key]) => key === value)?.[1] ?? "";
   const [typed, type] = useState(says);
   useEffect(() => type(says), [says]);
-  const found =
+  const exact =
     typed === says ? undefined : options.find(([, one]) => one.toLowerCase().includes(typed.trim().toLowerCase()));
   const search =
     options.length > FEW
@@ -35,7 +35,7 @@ export function Choice<Key extends string>({ label, value, options, choose, widt
       w={width}
       {...search}
       onFocus={(event) => event.currentTarget.select()}
-      onKeyDown={(event) => event.key === "Tab" && found && choose(found[0])}
+      onKeyDown={(event) => event.key === "Tab" && exact && choose(exact[0])}
       onChange={(key) => key && choose(key as Key)}
     />
   );

@@ -78,9 +78,9 @@ export function useShown(props: ShownProps) {
     }
     const apart = dividing && !dividing.drafting ? spread(dividing) : null;
     return bodies.flatMap((body) => {
-      const told = view.survey.bodies.find((one) => one.id === body.id);
-      if (!told || (seated && !told.room)) return [];
-      const facts = apart?.get(body.id) ?? told;
+      const surveyed = view.survey.bodies.find((one) => one.id === body.id);
+      if (!surveyed || (seated && !surveyed.room)) return [];
+      const facts = apart?.get(body.id) ?? surveyed;
       const fill = fills.get(body.id)!;
       const aside = facts.stale || (selected.length > 0 && !selected.includes(body.id) && !dividing);
       const drawn = ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts;

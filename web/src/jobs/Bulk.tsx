@@ -24,7 +24,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
     refetchInterval: (query) =>
       query.state.data?.every((row) => row.state === "done" || row.state === "failed") ? false : 700,
   });
-  const told = data ?? asked;
+  const outcome = data ?? asked;
   const release = async () => {
     const { format, unit, place, shape, once, pattern, short } = order;
     await api
@@ -51,7 +51,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
       </p>
     );
   }
-  const over = told?.every((row) => row.state === "done" || row.state === "failed");
+  const over = outcome?.every((row) => row.state === "done" || row.state === "failed");
   return (
     <section className={css.bulk} aria-label="Release several">
       <BulkChoice picked={picked} release={release} setPicked={setPicked} rows={rows} setAsked={setAsked} />
@@ -60,7 +60,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
         {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one
         job cannot do does not stop the others.
       </p>
-      {told && <BulkAnswer told={told} over={over} />}
+      {outcome && <BulkAnswer rows={outcome} over={over} />}
     </section>
   );
 }
@@ -97,12 +97,12 @@ function BulkChoice({ picked, release, setPicked, rows, setAsked }: BulkChoicePr
 }
 
 /** How the release of each job went. */
-function BulkAnswer({ told, over }: { told: BulkRow[]; over: boolean | undefined }) {
+function BulkAnswer({ rows, over }: { rows: BulkRow[]; over: boolean | undefined }) {
   return (
     <>
       <table className={css.table} aria-label="How each job went">
         <tbody>
-          {told.map((row) => (
+          {rows.map((row) => (
             <tr key={row.job}>
               <td>{row.name}</td>
               <td className={row.state === "failed" ? "stop" : row.state === "done" ? "settled" : "soft"}>
@@ -118,10 +118,10 @@ function BulkAnswer({ told, over }: { told: BulkRow[]; over: boolean | undefined
       </table>
       {over && (
         <p>
-          {told.filter((row) => row.state === "done").length} of {told.length} released.{" "}
+          {rows.filter((row) => row.state === "done").length} of {rows.length} released.{" "}
           <a
             className="link"
-            href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`}
+            href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(rows))}`}
             download="releases.csv"
           >
             Table as CSV

@@ -23,7 +23,7 @@ def cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
     """
     sizes = np.asarray(true_sizes(job, body))
     more = np.asarray(body.clearance.mm)
-    more = np.where(sizes + more > 0, more, 0.0)  # told as a finding: nothing would be left
+    more = np.where(sizes + more > 0, more, 0.0)  # That nothing would be left is told as a finding.
     stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
     return stretch, true_bounds(job, body).mean(axis=0) * (1 - stretch)
 

@@ -84,7 +84,7 @@ def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job
                 f"{body.name} is kept as drawn because it mates with a real part",
                 remedy="let it be corrected, take it out of the kit, or correct the others alone",
             )
-    for body in bodies:  # of a kit the first does it for all
+    for body in bodies:  # The first body of a kit is typed for all of them.
         if job.correction_of(body) is not correction:
             job = job.with_decisions(job.body(body.id), correction=correction)
     return job
@@ -102,7 +102,7 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
         new_mm: millimetres per unit from now on.
     """
     # What was typed and does not hold any more is no longer claimed: sizes where factors stay, or factors.
-    typed = tuple(one for one in now.typed if bool(one.bodies) == now.absolute)
+    typed = tuple(typed_size for typed_size in now.typed if bool(typed_size.bodies) == now.absolute)
     if not now.absolute:
         return now.model_copy(update={"typed": typed})
     factors = checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
@@ -156,7 +156,11 @@ def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
     return now.model_copy(update=update)
 
 
-def as_typed(made: Correction, axis: Axis | None, text: str, bodies: tuple[Body, ...] = ()) -> Correction:
+def as_typed(
+    correction: Correction, axis: Axis | None, text: str, bodies: tuple[Body, ...] = ()
+) -> Correction:
     """Note what was typed with the correction that was made of it; for a size, of which bodies."""
     typed = TypedSize(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
-    return made.model_copy(update={"typed": (*(old for old in made.typed if old.axis != axis), typed)})
+    return correction.model_copy(
+        update={"typed": (*(old for old in correction.typed if old.axis != axis), typed)}
+    )

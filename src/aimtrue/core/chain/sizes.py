@@ -88,27 +88,26 @@ def sizes_of(job: Job, bodies: Sequence[Body]) -> list[Vec3]:
 
 
 def _sizes_of(job: Job, bodies: list[Body]) -> list[Vec3]:
-    found = np.empty((len(bodies), 3))
+    extents = np.empty((len(bodies), 3))
     for some in alike(job, bodies):
         first = bodies[some[0]]
         unit, correction = job.settled_unit(first), job.correction_of(first)
         if correction.along is not None:
-            found[some] = [_true_sizes(job, bodies[i], unit) for i in some]
+            extents[some] = [_true_sizes(job, bodies[i], unit) for i in some]
             continue
         numbers = numbers_of_each([bodies[i] for i in some], job.source_of(first))
-        found[some] = (
-            numbers * MM_PER[unit] * np.asarray(correction.factors)
-        )  # in the order of :func:`sizes_in`
-    return [(x, y, z) for x, y, z in found.tolist()]
+        # The rows are in the order of :func:`sizes_in`.
+        extents[some] = numbers * MM_PER[unit] * np.asarray(correction.factors)
+    return [(x, y, z) for x, y, z in extents.tolist()]
 
 
 def alike(job: Job, bodies: Sequence[Body]) -> Iterable[list[int]]:
     """Return the numbers of bodies for which all but their own geometry is the same, group by group."""
-    found: dict[tuple[int, int, Vec3], list[int]] = {}
+    groups: dict[tuple[int, int, Vec3], list[int]] = {}
     for i, body in enumerate(bodies):
         _, decisions, source, home = job.in_force(body)
-        found.setdefault((id(decisions), id(source), home), []).append(i)
-    return found.values()
+        groups.setdefault((id(decisions), id(source), home), []).append(i)
+    return groups.values()
 
 
 def _true_sizes(job: Job, body: Body, unit: Unit) -> Vec3:
@@ -133,9 +132,8 @@ def true_bounds(job: Job, body: Body) -> Floats:
 def _true_bounds(job: Job, body: Body) -> Floats:
     _, decisions, source, home = job.in_force(body)
     correction = decisions.correction
-    if (
-        correction.along is None
-    ):  # as most are; without a matrix, since this is asked of every body at every action
+    # Most bodies are so. No matrix is built, since this is asked of every body at every action.
+    if correction.along is None:
         unit, spans = MM_PER[job.settled_unit(body)], []
         for i, axis in enumerate(_SIDES[source.up]):
             way = -unit if (source.up, i) == ("y", 1) else unit

@@ -87,7 +87,7 @@ def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False, longer: 
     ways = permutations(room_in(machine)) if turned else (room_in(machine),)
     rooms = [_room_for_pieces(size, room, longer) for room in ways]
     # Of as many pieces, as it lies: that comes first.
-    room = min(rooms, key=lambda one: math.prod(_counts(size, one)))
+    room = min(rooms, key=lambda room: math.prod(_counts(size, room)))
     counts = _counts(size, room)
     if math.prod(counts) > _MOST_PIECES:
         raise Refused(
@@ -132,7 +132,7 @@ def at_seams(fit: MachineFit, bounds: Floats, seams: Mapping[Axis, Sequence[floa
             # Far enough that the rest fits into the pieces that are left, near enough that this one fits.
             least, most = high - (count - number) * room, min(at + room, high)
             even = min(max(low + (high - low) * number / count, least), most)
-            good = [one for one in seams.get(axis, ()) if max(least, at) + 1e-6 < one < most - 1e-6]
+            good = [seam for seam in seams.get(axis, ()) if max(least, at) + 1e-6 < seam < most - 1e-6]
             at = good[0] if good else even
             planes.append(across(axis, at))
     return tuple(planes)

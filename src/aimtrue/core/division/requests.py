@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import Final
 
 import manifold3d
 import numpy as np
@@ -50,6 +51,9 @@ from aimtrue.core.model.shaping import (
     SurfaceMove,
 )
 from aimtrue.core.model.value import AXES, Axis
+
+_MOST_PINS: Final = 24
+"""Pins on one face of a cut: more than anybody glues, so a larger number is a slip."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,9 +120,11 @@ def answered(
         case AskCombination():
             if len(solids) != 2:
                 raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
-            made = together(solids[0], solids[1], asked.how)
-            off = _off_together(solids[0], solids[1], made, asked.how)
-            return DivisionDraft(Combination(how=asked.how), [Piece(one, ()) for one in made], before, off)
+            results = together(solids[0], solids[1], asked.how)
+            off = _off_together(solids[0], solids[1], results, asked.how)
+            return DivisionDraft(
+                Combination(how=asked.how), [Piece(solid, ()) for solid in results], before, off
+            )
         case AskSlice() | AskAbove() | AskInside() | AskFaces():
             shaping = plain(asked, mesh)
             pieces = shaped(shaping, [mesh], names, tell)
@@ -133,14 +139,14 @@ def _volume(piece: Piece) -> float:
 
 
 def _off_together(
-    one: manifold3d.Manifold, other: manifold3d.Manifold, made: Sequence[manifold3d.Manifold], how: str
+    one: manifold3d.Manifold, other: manifold3d.Manifold, results: Sequence[manifold3d.Manifold], how: str
 ) -> float:
     """How far volumes are from adding up, as a share: what is made and what is not, against the whole."""
     if how == "join":
-        return volumes_off(one.volume() + other.volume(), [made[0].volume(), (one ^ other).volume()])
+        return volumes_off(one.volume() + other.volume(), [results[0].volume(), (one ^ other).volume()])
     if how == "split":
-        return volumes_off(one.volume(), [part.volume() for part in made])
-    return volumes_off(one.volume(), [made[0].volume(), (one - made[0]).volume()])
+        return volumes_off(one.volume(), [part.volume() for part in results])
+    return volumes_off(one.volume(), [results[0].volume(), (one - results[0]).volume()])
 
 
 def plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shaping:
@@ -179,7 +185,7 @@ def _placed_rings(asked: AskInside) -> list[Floats]:
         low = points.min(axis=0)
         factor = parse_length(asked.size) / float(np.ptp(points[:, 0]))
         rings = [low + (ring - low) * factor for ring in rings]
-    move = np.array([parse_offset(one or "0") for one in asked.move])
+    move = np.array([parse_offset(typed or "0") for typed in asked.move])
     return [ring + move for ring in rings]
 
 
@@ -204,10 +210,16 @@ def longer_by(asked: AskPins | None) -> float:
 
 def pins_of(asked: AskPins, planes: Sequence[Plane]) -> Pins:
     """Return pins as they were typed, with the places that were set by hand, each put on its plane."""
+    if asked.count is not None and not 1 <= asked.count <= _MOST_PINS:
+        raise Refused(
+            "pins",
+            f"{asked.count} pins on a cut face are not made",
+            remedy=f"type 1 to {_MOST_PINS}, or none",
+        )
     gone = [pin for pin in asked.places if pin.plane >= len(planes)]
     if gone:
         raise Refused("pins", "a pin is on a plane that is not there", remedy="remove it")
-    made = Pins(
+    pins_asked = Pins(
         kind=asked.kind,
         diameter=parse_length(asked.diameter),
         depth=parse_length(asked.depth),
@@ -215,8 +227,8 @@ def pins_of(asked: AskPins, planes: Sequence[Plane]) -> Pins:
         keyed=asked.keyed,
         places=tuple(on_plane(pin, planes[pin.plane]) for pin in asked.places),
     )
-    pins.refuse_odd(made)
-    return made
+    pins.refuse_odd(pins_asked)
+    return pins_asked
 
 
 def with_pins(
@@ -226,8 +238,8 @@ def with_pins(
     typed, wall = pins_of(asked, planes), parse_length(asked.wall)
     if asked.by_hand:
         return typed, ()
-    made, none = pins.placed(mesh, solid, planes, typed, asked.count, wall)
-    return made, pins.said(none, made, wall)
+    placed_pins, none = pins.placed(mesh, solid, planes, typed, asked.count, wall)
+    return placed_pins, pins.said(none, placed_pins, wall)
 
 
 def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> DivisionDraft:
@@ -243,8 +255,8 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
     clearance = None
     if asked.pins is not None:
         tell(0.65, "placing pins")
-        made, without = with_pins(asked.pins, mesh, solid, planes)
-        shaping = shaping.model_copy(update={"pins": made})
+        placed_pins, without = with_pins(asked.pins, mesh, solid, planes)
+        shaping = shaping.model_copy(update={"pins": placed_pins})
     kept, dropped = without_slivers(pieces, asked.slivers)
     lost = (len(dropped), float(sum(_volume(piece) for piece in dropped)))
     tell(0.75, "making holes for pins")
@@ -308,13 +320,13 @@ def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell
     tell(0.6, "placing drains")
     holes = hollow.drain_sizes(asked.drains, len(asked.places))
     drains = hollow.drains_for(mesh, void, holes, wall, asked.places, asked.down)
-    made = hollow.drilled(solid - void, drains, wall)
+    hollowed = hollow.drilled(solid - void, drains, wall)
     tell(0.8, "measuring the wall")
-    found = hollow.measured_wall(mesh, mesh_of(void), wall)
+    least_and_most = hollow.measured_wall(mesh, mesh_of(void), wall)
     return DivisionDraft(
         Hollowing(wall=wall, drains=drains, spacing=spacing),
-        [Piece(made, ())],
+        [Piece(hollowed, ())],
         float(solid.volume()),
-        volumes_off(solid.volume(), [made.volume(), (solid - made).volume()]),
-        wall_mm=(found.asked, found.least, found.greatest),
+        volumes_off(solid.volume(), [hollowed.volume(), (solid - hollowed).volume()]),
+        wall_mm=(least_and_most.asked, least_and_most.least, least_and_most.greatest),
     )

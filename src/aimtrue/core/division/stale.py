@@ -14,7 +14,7 @@ _STALE: Memo[bool] = Memo(1024)
 def is_stale(job: Job, division: Division) -> bool:
     """Tell whether a whole has another geometry, correction, unit or clearance than when it was divided."""
     wholes = [job.body(key) for key in division.wholes]
-    things = (division, *(one for whole in wholes for one in job.in_force(whole)))
+    things = (division, *(thing for whole in wholes for thing in job.in_force(whole)))
     return _STALE.get(things, (), lambda: _is_stale(job, division, wholes))
 
 
@@ -32,11 +32,11 @@ def stale_divisions(job: Job) -> tuple[Division, ...]:
 
 def stale_bodies(job: Job) -> frozenset[str]:
     """Return the bodies that are to be made again, and those made of them."""
-    found: set[str] = set()
+    stale: set[str] = set()
     for division in job.divisions:
-        if is_stale(job, division) or found & set(division.wholes):
-            found |= {body.id for body in job.bodies if body.division == division.id}
-    return frozenset(found)
+        if is_stale(job, division) or stale & set(division.wholes):
+            stale |= {body.id for body in job.bodies if body.division == division.id}
+    return frozenset(stale)
 
 
 def fresh_wholes(job: Job, division: Division) -> bool:

@@ -66,13 +66,13 @@ def carried(job: Job, division: Division, trial: Body, store: GeometryStore) -> 
     ]
     if not mine:
         return ()
-    shape, found = GaugedMesh.fetched(trial, store), []
-    for one in mine:
-        again = found_again(one, trial, shape, None, None)
+    shape, lengths = GaugedMesh.fetched(trial, store), []
+    for piece in mine:
+        again = found_again(piece, trial, shape, None, None)
         if not again.lost:
-            update = {"id": f"{trial.id}-{one.id}", "of": one.id, "role": "check"}
-            found.append(again.model_copy(update=update))
-    return tuple(found)
+            update = {"id": f"{trial.id}-{piece.id}", "of": piece.id, "role": "check"}
+            lengths.append(again.model_copy(update=update))
+    return tuple(lengths)
 
 
 def _lies_in(job: Job, reading: Reading, whole: Body, slice_: Slice) -> bool:
@@ -127,9 +127,9 @@ def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
     Raises:
         Refused: nothing was measured that lies along an axis.
     """
-    made, pairs = set(division.made), []
+    pieces, pairs = set(division.made), []
     for reading in job.readings:
-        if reading.of and reading.body in made and reading.printed_mm is not None:
+        if reading.of and reading.body in pieces and reading.printed_mm is not None:
             for axis, released in reading.printed_of:
                 pairs.append(Pair(axis=axis, nominal_mm=released, measured_mm=reading.printed_mm))
     if not pairs:

@@ -191,9 +191,9 @@ def seams_along(job: Job, key: BodyId, axis: Axis, store: GeometryStore) -> Seam
         Unsettled: its unit is open.
     """
     body = job.body(key)
-    found, curve = _seams(job, body, axis, store)
+    seams, curve = _seams(job, body, axis, store)
     low, high = _whole(job, body, store)[0].bounds()[:, "xyz".index(axis)].tolist()
-    return SeamsShown(axis, low, high, tuple(curve.at.tolist()), tuple(curve.areas.tolist()), found)
+    return SeamsShown(axis, low, high, tuple(curve.at.tolist()), tuple(curve.areas.tolist()), seams)
 
 
 def prospect(
@@ -385,10 +385,10 @@ def around(job: Job, reading: ReadingId) -> TrialAround:
         Refused: there is no such reading, or it has lost its place.
         Unsettled: the unit is open.
     """
-    one = job.reading(reading)
-    if one.lost or not one.gauge.points:
-        raise Refused("reading-lost", f"{one.name} has no place on its body", remedy="pick it again")
-    points = true_points(job, job.body(one.body), np.asarray(one.gauge.points, dtype=np.float64))
+    stated = job.reading(reading)
+    if stated.lost or not stated.gauge.points:
+        raise Refused("reading-lost", f"{stated.name} has no place on its body", remedy="pick it again")
+    points = true_points(job, job.body(stated.body), np.asarray(stated.gauge.points, dtype=np.float64))
     spans = np.ptp(points, axis=0)
     axis = int(spans.argmin())
     more = max(_BEYOND_MM, (_LEAST_MM - float(spans[axis])) / 2)
@@ -438,7 +438,7 @@ def _section(
         return manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
     for side in plane.only:
         other, way = planes[side.plane], 1.0 if side.above else -1.0
-        solid = solid.trim_by_plane([way * one for one in other.normal], way * other.at)
+        solid = solid.trim_by_plane([way * component for component in other.normal], way * other.at)
     lying = solid.transform(np.concatenate([rows, np.zeros((3, 1))], axis=1))
     return lying.slice(plane.at).simplify(_FINE_MM)
 

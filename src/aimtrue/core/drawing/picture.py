@@ -127,7 +127,8 @@ def _covered(corners: Floats, across: int) -> _Samples:
     rise = -normal[:, :2] / np.where(normal[:, 2:] == 0, 1.0, normal[:, 2:])
     height = a[owner, 2] + rise[owner, 0] * (column + 0.5 - a[owner, 0])
     height += rise[owner, 1] * (row + 0.5 - a[owner, 1])
-    height = np.clip(height, lowest[owner, 2], highest[owner, 2])  # one that is nearly on edge is steep
+    # A triangle that is nearly on edge counts as steep.
+    height = np.clip(height, lowest[owner, 2], highest[owner, 2])
     left_out = np.ones(len(corners), bool)
     left_out[owner] = False
     thin = _middles(corners[left_out], np.flatnonzero(left_out), across)

@@ -189,7 +189,7 @@ def dimension_line(
     ticks = tuple(np.array([[x - sx, y - sy], [x + sx, y + sy]]) for x, y in (p, q))
     mx, my = (p[0] + q[0]) / 2, (p[1] + q[1]) / 2
     half = 1.02 * len(text)
-    if run < 2 * half + 4:  # no room in the line: beyond it
+    if run < 2 * half + 4:  # The line has no room for the numeral, so it stands beyond it.
         mx, my = mx + ux * (half + 2 if abs(ux) > 0.5 else 3.5), my + uy * 3.5
     return [
         PenLines(tuple(runs), 0.18, ink),

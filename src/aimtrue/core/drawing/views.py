@@ -65,7 +65,7 @@ class PreparedView:
         self._scene: Any = None
         self._occluder = mesh
         self._coarse = mesh.triangles >= REDUCED_FROM
-        with ThreadPoolExecutor(1) as other:  # a large mesh takes most of its time here
+        with ThreadPoolExecutor(1) as other:  # A large mesh takes most of its time here.
             ready = other.submit(self._prepare)
             topology = mesh.topology
             ready.result()

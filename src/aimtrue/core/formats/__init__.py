@@ -148,7 +148,8 @@ def _read(
         case ".3mf":
             return threemf.read(data, limits or UnpackingLimits())
         case ending if ending in CAD_ENDINGS:
-            from aimtrue.core.formats import cad  # the kernel is slow to load: only when it is needed
+            # The kernel is slow to load, so it is loaded only when it is needed.
+            from aimtrue.core.formats import cad
 
             return cad.read(ending, data, fineness, sew=sew, beside=beside)
     inner = unpacked(name, data, limits)

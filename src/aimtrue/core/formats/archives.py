@@ -96,14 +96,14 @@ def _unzipped(data: bytes, limits: UnpackingLimits, readable: tuple[str, ...]) -
                 where=", ".join(entry.filename for entry in entries[:4]),
                 remedy="unpack it and give the model files" if nested else "give " + ", ".join(readable),
             )
-        left, found = limits.unpacked_bytes, []
+        left, members = limits.unpacked_bytes, []
         for entry in wanted:
             with package.open(entry) as member:
                 share = UnpackingLimits(unpacked_bytes=left, ratio=limits.ratio)
                 content = b"".join(_bounded(member, max(entry.compress_size, 1), share))  # type: ignore[arg-type]
             left -= len(content)
-            found.append(ArchivedFile(entry.filename.replace("\\", "/"), content))
-        return found
+            members.append(ArchivedFile(entry.filename.replace("\\", "/"), content))
+        return members
 
 
 def _refuse_climbing(name: str) -> None:

@@ -49,9 +49,9 @@ def _text(
         marked = np.full((len(some), len(columns)), mark, dtype=rows.dtype)
         own = np.array(columns) >= 0
         marked[:, own] = some
-        made = orjson.dumps(marked, option=orjson.OPT_SERIALIZE_NUMPY)[2:-2]
-        made = made.replace(b"],[", (end + start).encode())
+        written_rows = orjson.dumps(marked, option=orjson.OPT_SERIALIZE_NUMPY)[2:-2]
+        written_rows = written_rows.replace(b"],[", (end + start).encode())
         for count in reversed(range(len(kinds))):
-            made = made.replace(b"," + (word + b",") * count, kinds[count].encode())
-        pieces.append(start.encode() + made + end.encode())
+            written_rows = written_rows.replace(b"," + (word + b",") * count, kinds[count].encode())
+        pieces.append(start.encode() + written_rows + end.encode())
     return b"".join(pieces)

@@ -153,21 +153,21 @@ def _face(group: _Group, rest: str, known: int, number: int) -> bool:
     return True
 
 
-def _vertices(told: _Text) -> NDArray[np.float64]:
-    if not told.points:
+def _vertices(text: _Text) -> NDArray[np.float64]:
+    if not text.points:
         return np.empty((0, 3))
     try:
-        vertices = np.array([point.split()[:3] for point in told.points], dtype=object).astype(np.float64)
+        vertices = np.array([point.split()[:3] for point in text.points], dtype=object).astype(np.float64)
         if vertices.ndim != 2 or vertices.shape[1] != 3:
             raise ValueError
     except ValueError:
-        raise _odd_vertex(told) from None
+        raise _odd_vertex(text) from None
     refuse_bad_numbers(vertices, 1, "vertex")
     return vertices
 
 
-def _odd_vertex(told: _Text) -> UnreadableFile:
-    for point, number in zip(told.points, told.point_lines, strict=True):
+def _odd_vertex(text: _Text) -> UnreadableFile:
+    for point, number in zip(text.points, text.point_lines, strict=True):
         try:
             if len([float(n) for n in point.split()[:3]]) == 3:
                 continue

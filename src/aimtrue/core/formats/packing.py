@@ -82,7 +82,7 @@ class _Entry:
     def listed(self) -> bytes:
         """What stands about it in the list at the end, where only what is too long is in longer fields."""
         numbers = (self.packed, self.whole, self.at)
-        longer = _longer(*(one for one in (self.whole, self.packed, self.at) if one >= _MOST_BYTES))
+        longer = _longer(*(size for size in (self.whole, self.packed, self.at) if size >= _MOST_BYTES))
         packed, whole, at = (_FIELD if number >= _MOST_BYTES else number for number in numbers)
         fields = self._fields(longer)
         lengths = (len(self.label), len(longer))

@@ -117,13 +117,13 @@ def _damaged_binary(data: bytes) -> UnreadableFile:
             f"a binary STL has at least {_HEAD} bytes; this file ends after {len(data)}",
             remedy="copy or export it again",
         )
-    promised, found = _promised(data), (len(data) - _HEAD) // 50
+    promised, present = _promised(data), (len(data) - _HEAD) // 50
     left = (len(data) - _HEAD) % 50
     rest = f" and {left} odd bytes" if left else ""
-    how = "ends early" if found < promised else "has more in it than its count says"
+    how = "ends early" if present < promised else "has more in it than its count says"
     return UnreadableFile(
         "stl-count",
-        f"the binary STL {how}: {promised} triangles were promised, {found}{rest} were found",
+        f"the binary STL {how}: {promised} triangles were promised, {present}{rest} were found",
         where="count at byte 80",
         remedy="copy or export it again",
     )
@@ -146,7 +146,8 @@ def _welded(data: bytes) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
     """Join equal corners as the file is read; the library takes a path, so it gets one in memory."""
     memory = os.memfd_create("stl")
     try:
-        os.write(memory, bytes(80))  # a header of its own: the library takes the word “solid” for text
+        # The file gets a header of its own, since the library takes the word “solid” for text.
+        os.write(memory, bytes(80))
         view = memoryview(data)[80:]
         while len(view):
             view = view[os.write(memory, view) :]
@@ -174,8 +175,8 @@ def _read_ascii(data: bytes) -> FileObjects:
 
 
 def _unended(facets: int) -> Remark:
-    told = f"its {facets:,} facets are complete, but it may have been longer"
-    says = f"the ASCII STL has no “endsolid” at its end: {told}"
+    reason = f"its {facets:,} facets are complete, but it may have been longer"
+    says = f"the ASCII STL has no “endsolid” at its end: {reason}"
     return Remark(code="stl-unended", severity="look", says=says)
 
 
@@ -198,8 +199,8 @@ def _spans(starts: list[re.Match[bytes]], end: int) -> list[tuple[re.Match[bytes
 
 
 def _ascii_corners(data: bytes) -> NDArray[np.float64]:
-    found = _VERTEX.findall(data)
-    if len(found) != 3 * len(re.findall(rb"\bendloop\b", data, re.IGNORECASE)):
+    matches = _VERTEX.findall(data)
+    if len(matches) != 3 * len(re.findall(rb"\bendloop\b", data, re.IGNORECASE)):
         raise UnreadableFile(
             "stl-ascii-loops",
             "some facets do not have three corners",
@@ -207,7 +208,7 @@ def _ascii_corners(data: bytes) -> NDArray[np.float64]:
             remedy="export it again",
         )
     try:
-        return np.array(found, dtype="S").astype(np.float64).reshape(-1, 3, 3)
+        return np.array(matches, dtype="S").astype(np.float64).reshape(-1, 3, 3)
     except ValueError:
         raise UnreadableFile(
             "stl-ascii-number",

@@ -47,7 +47,8 @@ def of_vertices(mesh: Mesh, vertices: tuple[int, ...]) -> tuple[Anchor, ...]:
     ):
         first.setdefault(vertex, (row, column))
     return tuple(
-        Anchor(face=first[one][0], weights=as_vec3(np.eye(3)[first[one][1]]), on="vertex") for one in vertices
+        Anchor(face=first[vertex][0], weights=as_vec3(np.eye(3)[first[vertex][1]]), on="vertex")
+        for vertex in vertices
     )
 
 
@@ -88,8 +89,8 @@ def nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
         face, corner = np.argwhere(mesh.faces == vertex)[0]
         return Anchor(face=int(face), weights=as_vec3(np.eye(3)[corner]), on="vertex")
     faces = mesh.faces.astype(np.int64)
-    _, found, places = igl.point_mesh_squared_distance(np.asarray(point)[None], mesh.vertices, faces)
-    face = int(np.ravel(found)[0])
+    _, nearest_faces, places = igl.point_mesh_squared_distance(np.asarray(point)[None], mesh.vertices, faces)
+    face = int(np.ravel(nearest_faces)[0])
     a, b, c = (np.ascontiguousarray(corner[None]) for corner in mesh.vertices[mesh.faces[face]])
     weights = np.ravel(igl.barycentric_coordinates(np.ascontiguousarray(places).reshape(1, 3), a, b, c))
     weights = np.clip(weights, 0.0, 1.0)
@@ -102,6 +103,6 @@ def point_of(
     """Return where an anchor is among (n, 3) vertices, in their frame."""
     weights = np.asarray(anchor.weights)
     corners = vertices[faces[anchor.face]]
-    if weights.max() == 1:  # a vertex, to the last bit
+    if weights.max() == 1:  # The place is a vertex, to the last bit.
         return as_vec3(corners[int(weights.argmax())])
     return as_vec3(weights @ corners)

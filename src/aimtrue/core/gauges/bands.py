@@ -108,7 +108,7 @@ def parse_reading(text: str) -> TypedReading:
 
 
 def _repeated(text: str) -> TypedReading:
-    values = tuple(parse_length(one) for one in text.split(";") if one.strip())
+    values = tuple(parse_length(text_of_value) for text_of_value in text.split(";") if text_of_value.strip())
     if not values:
         raise Refused("length-empty", "nothing was typed", remedy="type lengths such as 171.4; 171.5; 171.6")
     return TypedReading(statistics.fmean(values), None, None, values if len(values) > 1 else ())

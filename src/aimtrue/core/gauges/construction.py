@@ -261,7 +261,7 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
         )
     u, v = plane_axes(axis)
     radius = feature.diameter / 2
-    if not feature.whole:  # of an arc, draw the radius to where it is
+    if not feature.whole:  # Of an arc the radius is drawn to where the arc is.
         away = mesh.vertices[feature.corners[len(feature.corners) // 2]] - centre
         u = away - axis * (away @ axis)
         u = u / np.linalg.norm(u)

@@ -15,7 +15,7 @@ _HERE = 1e-6
 
 
 def carried_over(
-    job: Job, reading: Reading, wholes: tuple[str, ...], made: TracedSolids
+    job: Job, reading: Reading, wholes: tuple[str, ...], solids: TracedSolids
 ) -> tuple[Anchor, ...] | None:
     """Return where the two places of a reading are on what was made of some bodies.
 
@@ -26,7 +26,7 @@ def carried_over(
         job: with the bodies as they were.
         reading: between two points; any other is found again by its features.
         wholes: the bodies, in the order that ``made`` numbers them.
-        made: with what each triangle comes from.
+        solids: with what each triangle comes from.
 
     Returns:
         None when it is not a reading for this, or when a face that it was picked on is gone.
@@ -38,14 +38,14 @@ def carried_over(
     for key, anchor, point in zip(keys, reading.gauge.anchors, reading.gauge.points, strict=True):
         if anchor.on in ("centre", "free"):
             return None
-        faces = made.come_from(wholes.index(key), anchor.face)
+        faces = solids.come_from(wholes.index(key), anchor.face)
         if not len(faces):
             return None
-        part = Mesh(made.mesh.vertices, made.mesh.faces[faces])
-        found = nearest(anchor.model_copy(update={"on": "surface"}), point, part)
-        if np.linalg.norm(np.subtract(point_of(found, part.vertices, part.faces), point)) > _HERE * float(
-            made.mesh.extents().max()
+        part = Mesh(solids.mesh.vertices, solids.mesh.faces[faces])
+        anchored = nearest(anchor.model_copy(update={"on": "surface"}), point, part)
+        if np.linalg.norm(np.subtract(point_of(anchored, part.vertices, part.faces), point)) > _HERE * float(
+            solids.mesh.extents().max()
         ):
             return None
-        places.append(found.model_copy(update={"face": int(faces[found.face])}))
+        places.append(anchored.model_copy(update={"face": int(faces[anchored.face])}))
     return tuple(places)

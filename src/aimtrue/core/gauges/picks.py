@@ -53,59 +53,59 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
     return [_line(job, body, feature, shown) for feature in [*rounds[:_LISTED], *flats[:_LISTED]]]
 
 
-def _line(job: Job, body: Body, one: Feature, shown: set[int]) -> FeatureLine:
-    point = base_points(job, body, np.array([one.point]))[0] * factors_of(job, body)
+def _line(job: Job, body: Body, feature: Feature, shown: set[int]) -> FeatureLine:
+    point = base_points(job, body, np.array([feature.point]))[0] * factors_of(job, body)
     where = "at " + ", ".join(f"{value:.1f}" for value in np.round(point, 1) + 0.0)
-    before = one.diameter * _scale(job, body)
-    bolt = suits(before) if one.kind == "bore" else None
-    kept = any(bore.point == one.point for bore in body.kept)
+    before = feature.diameter * _scale(job, body)
+    bolt = suits(before) if feature.kind == "bore" else None
+    kept = any(bore.point == feature.point for bore in body.kept)
     gauges: tuple[GaugeKind, ...] = (
-        ("wall",) if one.flat or one.screw else ("diameter", "radius", "depth", "wall")
+        ("wall",) if feature.flat or feature.screw else ("diameter", "radius", "depth", "wall")
     )
     return FeatureLine(
-        id=one.id,
-        kind=one.kind,
-        face=one.face,
-        area_mm2=_area(job, body, one),
-        says=_says(job, body, one, kept),
+        id=feature.id,
+        kind=feature.kind,
+        face=feature.face,
+        area_mm2=_area(job, body, feature),
+        says=_says(job, body, feature, kept),
         where=where,
-        place=_place(one),
+        place=_place(feature),
         bolt=bolt.says if bolt else "",
         kept=kept,
-        shows=one.id in shown,
+        shows=feature.id in shown,
         gauges=gauges,
     )
 
 
-def _area(job: Job, body: Body, one: Feature) -> float:
+def _area(job: Job, body: Body, feature: Feature) -> float:
     """The area of a flat face as corrected: an area goes as its normal times the cofactors."""
     linear, _ = true_linear(job, body)
-    if not one.flat:
-        return float(one.area * abs(np.linalg.det(linear)) ** (2 / 3))
+    if not feature.flat:
+        return float(feature.area * abs(np.linalg.det(linear)) ** (2 / 3))
     cofactors = np.linalg.det(linear) * np.linalg.inv(linear).T
-    return float(one.area * np.linalg.norm(cofactors @ np.asarray(one.direction)))
+    return float(feature.area * np.linalg.norm(cofactors @ np.asarray(feature.direction)))
 
 
 def _scale(job: Job, body: Body) -> float:
     return MM_PER[job.settled_unit(body)]
 
 
-def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
-    turned = turn_up(job.source_of(body).up) @ np.asarray(one.direction)
+def _says(job: Job, body: Body, feature: Feature, kept: bool) -> str:
+    turned = turn_up(job.source_of(body).up) @ np.asarray(feature.direction)
     along = _along(turned)
-    if one.flat:
+    if feature.flat:
         axis = int(np.abs(turned).argmax())
         return f"flat face {'−' if along in _NAMED and turned[axis] < 0 else ''}{along}"
     u, v = plane_axes(turned)
-    before = one.diameter * _scale(job, body)
+    before = feature.diameter * _scale(job, body)
     radii = np.stack([u, v]) * before / 2 @ along_matrix(job.correction_of(body).along).T
     greatest, least = CircleForm(radii).lengths(factors_of(job, body))
     size = f"{written(before)}" if kept else f"{written(greatest)}"
     oval = f" × {written(least)}" if greatest - least >= 0.005 and not kept else ""
-    if one.screw:
-        return f"{one.kind} ø {written(greatest)} × {one.pitch * _scale(job, body):.3g} along {along}"
-    part = "" if one.whole else f", {one.turn:.0f}° of it"
-    return f"{one.kind} ø {size}{oval} along {along}{part}"
+    if feature.screw:
+        return f"{feature.kind} ø {written(greatest)} × {feature.pitch * _scale(job, body):.3g} along {along}"
+    part = "" if feature.whole else f", {feature.turn:.0f}° of it"
+    return f"{feature.kind} ø {size}{oval} along {along}{part}"
 
 
 def _along(direction: Floats) -> str:
@@ -115,5 +115,5 @@ def _along(direction: Floats) -> str:
     return "(" + ", ".join(f"{value:.2f}" for value in direction) + ")"
 
 
-def _place(one: Feature) -> Vec3:
-    return one.place if any(one.place) else one.point
+def _place(feature: Feature) -> Vec3:
+    return feature.place if any(feature.place) else feature.point

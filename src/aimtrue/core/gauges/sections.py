@@ -19,7 +19,7 @@ def section_through(mesh: Mesh, point: Floats, normal: Floats) -> Floats:
     """
     height = (mesh.vertices - point) @ normal
     grain = 1e-9 * float(mesh.extents().max())
-    height[np.abs(height) <= grain] = grain  # a corner in the plane counts as above, so lines never branch
+    height[np.abs(height) <= grain] = grain  # A corner in the plane counts as above, so lines never branch.
     above = height > 0
     ends = mesh.topology.ends
     cut = np.flatnonzero(above[ends[:, 0]] != above[ends[:, 1]])

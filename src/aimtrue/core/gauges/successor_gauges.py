@@ -70,11 +70,11 @@ def _gauge(gauge: Gauge, shape: GaugedMesh, second: GaugedMesh, beyond: GaugedMe
 def _places(gauge: Gauge, shapes: tuple[GaugedMesh, GaugedMesh], near: float) -> Gauge | None:
     # Gauges kept before centres had anchors are between two centres.
     kept = gauge.anchors or (Anchor(face=0, weights=(1, 0, 0), on="centre"),) * 2
-    found = [
+    candidates = [
         _place(anchor, point, shape, near)
         for anchor, point, shape in zip(kept, gauge.points, shapes, strict=True)
     ]
-    places = [one for one in found if one is not None]
+    places = [place for place in candidates if place is not None]
     if len(places) < 2 or places[0][1] == places[1][1]:
         return None
     return gauge.model_copy(
@@ -87,7 +87,9 @@ def _places(gauge: Gauge, shapes: tuple[GaugedMesh, GaugedMesh], near: float) ->
 
 def _place(anchor: Anchor, point: Vec3, shape: GaugedMesh, near: float) -> tuple[Anchor, Vec3] | None:
     if anchor.on == "centre":
-        feature = min(shape.features.listed, key=lambda one: math.dist(one.point, point), default=None)
+        feature = min(
+            shape.features.listed, key=lambda feature: math.dist(feature.point, point), default=None
+        )
         if feature is None or math.dist(feature.point, point) > 10 * near:
             return None
         return anchor.model_copy(update={"face": feature.face}), feature.point
@@ -105,7 +107,7 @@ def _flat(points: tuple[Vec3, ...], features: Features, near: float) -> Feature 
     normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
     normal = normal / np.linalg.norm(normal)
     middle = corners.mean(axis=0)
-    found = [
+    candidates = [
         (
             abs(float((np.asarray(feature.point) - middle) @ normal)),
             float(np.linalg.norm(np.subtract(feature.point, middle))),
@@ -114,8 +116,8 @@ def _flat(points: tuple[Vec3, ...], features: Features, near: float) -> Feature 
         for feature in features.listed
         if feature.flat and abs(float(np.dot(feature.direction, normal))) > math.cos(math.radians(1))
     ]
-    found = [row for row in found if row[0] <= near]
-    return min(found, key=lambda row: row[0] + 0.01 * row[1])[2] if found else None
+    candidates = [row for row in candidates if row[0] <= near]
+    return min(candidates, key=lambda row: row[0] + 0.01 * row[1])[2] if candidates else None
 
 
 def _round(gauge: Gauge, features: Features, near: float) -> Feature | None:
@@ -127,14 +129,14 @@ def _round(gauge: Gauge, features: Features, near: float) -> Feature | None:
         centre, axis = points[0], np.cross(points[1] - points[0], points[2] - points[0])
         diameter = 2 * float(np.linalg.norm(points[1] - points[0]))
     axis = axis / np.linalg.norm(axis)
-    found = []
+    moved = []
     for feature in features.listed:
         if feature.flat or abs(float(np.dot(feature.direction, axis))) < math.cos(math.radians(1)):
             continue
         away = np.subtract(feature.point, centre)
         aside = float(np.linalg.norm(away - axis * (away @ axis)))
         if aside <= near and (not diameter or _ALIKE[0] < feature.diameter / diameter < _ALIKE[1]):
-            found.append(
+            moved.append(
                 (float(np.linalg.norm(away)) + abs(feature.diameter - diameter if diameter else 0.0), feature)
             )
-    return min(found, key=lambda row: row[0])[1] if found else None
+    return min(moved, key=lambda row: row[0])[1] if moved else None

@@ -44,7 +44,9 @@ def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findi
                 remedy=remark.remedy,
             )
         )
-    twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
+    twin = next(
+        (other for other in job.sources if other.sha256 == source.sha256 and other.id != source.id), None
+    )
     if twin is not None and job.sources.index(twin) < job.sources.index(source):
         findings.append(
             _of_source(source, kinds.SAME_FILE, f"{source.name} is the same file as {twin.name}", "delete")
@@ -249,8 +251,8 @@ def _places(body: Body, code: str) -> tuple[Vec3, ...]:
 
 
 def _missing(body: Body) -> str:
-    told = body.facets.missing if body.facets else ()
-    return "; ".join(told[:3]) + (f"; and {len(told) - 3} more" if len(told) > 3 else "")
+    missing = body.facets.missing if body.facets else ()
+    return "; ".join(missing[:3]) + (f"; and {len(missing) - 3} more" if len(missing) > 3 else "")
 
 
 def _mostly_seams(body: Body) -> bool:
@@ -333,14 +335,14 @@ def _usual(job: Job) -> set[str]:
     """Return the bodies of whose sizes there is nothing to say, told by their bounds, all at once."""
     least = max(1.0, job.machine.process.bead) * (1 + 1e-9)
     most = 10 * max(job.machine.volume.room) * (1 - 1e-9)
-    found: set[str] = set()
+    plain_bodies: set[str] = set()
     for source in job.sources:
         bodies = bodies_of(job, source.id)
         if source.unit is not None and bodies:
             longest = np.ptp(bounds_of(job, bodies), axis=1).max(axis=1)
             plain = ((longest > least) & (longest < most)).tolist()
-            found |= {body.id for body, ok in zip(bodies, plain, strict=True) if ok and not body.stray}
-    return found
+            plain_bodies |= {body.id for body, ok in zip(bodies, plain, strict=True) if ok and not body.stray}
+    return plain_bodies
 
 
 def _of_size(job: Job, body: Body) -> tuple[Finding, ...]:

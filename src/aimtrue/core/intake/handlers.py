@@ -24,8 +24,8 @@ from aimtrue.core.model.job import Job
 def look_over(job: Job, action: LookOver, store: GeometryStore) -> Job:
     """Put in what was found by looking bodies over."""
     for body in job.bodies:
-        told = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
-        if known := {name: value for name, value in told.items() if value is not None}:
+        facts = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
+        if known := {name: value for name, value in facts.items() if value is not None}:
             job = job.with_body(body.model_copy(update=known))
     for source in job.sources:
         if source.id in action.overlaps:

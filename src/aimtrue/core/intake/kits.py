@@ -61,8 +61,8 @@ def _on_their_own(job: Job, keys: tuple[BodyId, ...]) -> Job:
 
 def seats_for(subject: Subject, seats: tuple[Seat, ...]) -> tuple[Seat, ...]:
     """Return the seats of one subject as those of another; none that nobody has touched."""
-    made = tuple(seat.model_copy(update={"subject": subject}) for seat in seats)
-    return () if made == (Seat(subject=subject, plate=made[0].plate),) else made
+    copies = tuple(seat.model_copy(update={"subject": subject}) for seat in seats)
+    return () if copies == (Seat(subject=subject, plate=copies[0].plate),) else copies
 
 
 def without_idle_kits(job: Job) -> Job:

@@ -56,7 +56,7 @@ def _carried_kits(job: Job, gone: dict[BodyId, Body], action: Remake) -> tuple[K
         kit.model_copy(
             update={
                 "shared": kit.shared.followed(follows, set(gone)),
-                "home": tuple(action.scale * one for one in kit.home),
+                "home": tuple(action.scale * number for number in kit.home),
             }
         )
         if kit.id in mine
@@ -70,18 +70,18 @@ def _bores_kept(
     come: list[Body], gone: dict[BodyId, Body], action: Remake, store: GeometryStore
 ) -> tuple[list[Body], list[LostItem]]:
     """Find kept bores, and faces that are to show, again on new bodies; say which are without a bore."""
-    made, lost = [], []
+    replaced, lost = [], []
     for body in come:
         follows = gone.get(action.follows.get(body.id, NO_BODY))
         old = follows or gone.get(action.pieces.get(body.id, NO_BODY))
         kept, away = bores_again(body, old, store) if old is not None else ((), 0)
         showing = showing_again(body, old, store) if old is not None else ()
-        made.append(body.model_copy(update={"kept": kept, "showing": showing}))
+        replaced.append(body.model_copy(update={"kept": kept, "showing": showing}))
         if follows is not None and away:
             many = "a kept bore" if away == 1 else f"{away} kept bores"
             says = f"{many} of {body.name} cannot be found again; what is there now scales with the body"
             lost.append(LostItem(source=body.source, says=says))
-    return made, lost
+    return replaced, lost
 
 
 def _with_overlaps(job: Job, action: Remake) -> Job:

@@ -122,7 +122,7 @@ def weighed_anew(job: Job, old: Source, new: Source, bodies: tuple[Body, ...]) -
     if is_near_size(changes[unit]):
         return RevisedUnit(unit, how, before, MM_PER[old.unit] / MM_PER[unit])
     scale = MM_PER[old.unit] / MM_PER[alike[0] if alike else unit]
-    if new.declared is not None and not any(is_same_size(changes[one]) for one in alike):
+    if new.declared is not None and not any(is_same_size(changes[number]) for number in alike):
         says = f"{new.name} declares {UNIT_NAMES[unit]} and is {_times(changes[unit])} than its last revision"
         return RevisedUnit(unit, how, before, scale, (says,))
     return RevisedUnit(None, None, before, scale)
@@ -133,9 +133,8 @@ def _taken_over(old: Source, new: Source) -> tuple[Unit, How]:
     assert old.unit is not None
     if new.declared is not None and (old.how != "told" or new.declared != old.declared):
         return new.declared, "declared"
-    if (
-        old.how == "declared" and new.declared is None
-    ):  # a format that says its unit, and then one that does not
+    # The old file says its unit, and the new one does not.
+    if old.how == "declared" and new.declared is None:
         return old.unit, "inferred"
     return old.unit, old.how or "inferred"
 

@@ -166,6 +166,6 @@ INTAKE = Room(
     remedies=ways_of,
     differences=_differences,
     sheet=lambda job, body: [
-        ("mended", "; ".join(f"{one.remedy}, moved {one.moved:.3g}" for one in body.mended))
+        ("mended", "; ".join(f"{step.remedy}, moved {step.moved:.3g}" for step in body.mended))
     ],
 )

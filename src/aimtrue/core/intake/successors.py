@@ -66,7 +66,7 @@ def in_other_numbers(body: Body, scale: float) -> Body:
 
 
 def _times(point: Vec3, scale: float) -> Vec3:
-    x, y, z = (scale * one for one in point)
+    x, y, z = (scale * number for number in point)
     return (x, y, z)
 
 
@@ -147,13 +147,13 @@ def showing_again(body: Body, old: Body, store: GeometryStore) -> tuple[ShownFac
 
 def picked_again(picks: Sequence[PickedT], mesh: Mesh) -> tuple[PickedT, ...]:
     """Find picked faces again on other geometry by their places, but those that went."""
-    near, found = _NEAR * float(mesh.extents().max()), []
+    near, carried = _NEAR * float(mesh.extents().max()), []
     for pick in picks:
         anchor = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), pick.point, mesh)
         place = anchors.point_of(anchor, mesh.vertices, mesh.faces)
         if float(np.linalg.norm(np.subtract(place, pick.point))) <= near:
-            found.append(pick.model_copy(update={"face": anchor.face}))
-    return tuple(found)
+            carried.append(pick.model_copy(update={"face": anchor.face}))
+    return tuple(carried)
 
 
 def _again(bore: KeptBore, features: tuple[Feature, ...], size: float) -> KeptBore | None:

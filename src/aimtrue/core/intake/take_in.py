@@ -47,7 +47,7 @@ def with_chord(chord_mm: float) -> Fineness:
     """
     step = max(
         (fineness for fineness in STEPS if fineness.chord_mm <= chord_mm),
-        key=lambda one: one.chord_mm,
+        key=lambda step: step.chord_mm,
         default=FINE,
     )
     return Fineness(chord_mm=chord_mm, angle_deg=step.angle_deg)
@@ -179,9 +179,9 @@ def _take_in_one(  # noqa: PLR0913 - told apart by their names
         [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
     )
     counted = None if source.fineness else sum(body.triangles for body in bodies)
-    told = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted, "set_aside": aside}
+    facts = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted, "set_aside": aside}
     named_parts, kept_parts = _parts_of(file, source, beside)
-    source = source.model_copy(update={**told, "beside": named_parts})
+    source = source.model_copy(update={**facts, "beside": named_parts})
     bodies = [
         body.model_copy(update={"recipe": _recipe(source, number)}) for number, body in enumerate(bodies)
     ]
@@ -251,7 +251,7 @@ def _steps(contents: FileObjects, fineness: Fineness) -> tuple[FinenessStep, ...
     """Say what each named fineness would come to, so that one can be chosen knowingly."""
     from aimtrue.core.formats import cad
 
-    others = [one for one in STEPS if one.chord_mm != fineness.chord_mm]
+    others = [step for step in STEPS if step.chord_mm != fineness.chord_mm]
     per = MM_PER[contents.unit] if contents.unit else 1.0
     rows = cad.steps(contents.parts, fineness, others, per)
     return tuple(sorted(rows, key=lambda step: -step.fineness.chord_mm))

@@ -51,9 +51,13 @@ def without_idle(contents: FileObjects) -> tuple[FileObjects, int]:
         )
     if not aside:
         return replace(contents, parts=tuple(parts)), 0
-    told = [f"{empty:,} without area"] * bool(empty) + [f"{double:,} that are there twice"] * bool(double)
+    discarded = [f"{empty:,} without area"] * bool(empty) + [f"{double:,} that are there twice"] * bool(
+        double
+    )
     many = "1 triangle was" if aside == 1 else f"{aside:,} triangles were"
-    says = f"{many} set aside, since they bound nothing: {' and '.join(told)}; the file itself is unchanged"
+    says = (
+        f"{many} set aside, since they bound nothing: {' and '.join(discarded)}; the file itself is unchanged"
+    )
     remark = Remark(code="set-aside", severity="note", says=says)
     return replace(contents, parts=tuple(parts), remarks=(*contents.remarks, remark)), aside
 
@@ -97,7 +101,7 @@ def bodies_of_contents(contents: FileObjects, stem: str) -> list[FoundBody]:
         for (part, _, _), size in zip(pieces, sizes, strict=True)
     ]
     several = len(pieces) - sum(strays) > 1
-    found, numbers = [], {False: 0, True: 0}
+    named, numbers = [], {False: 0, True: 0}
     for (part, mesh, voids), stray in zip(pieces, strays, strict=True):
         numbers[stray] += 1
         name = (
@@ -105,8 +109,8 @@ def bodies_of_contents(contents: FileObjects, stem: str) -> list[FoundBody]:
         )
         if (part.respected and part.name) or (part.name and len(pieces) == 1 and contents.format == "3mf"):
             name = part.name if part.name != "object 1" or several else label
-        found.append(FoundBody(name, mesh, voids, stray, part))
-    return found
+        named.append(FoundBody(name, mesh, voids, stray, part))
+    return named
 
 
 def alike_groups(meshes: list[Mesh]) -> list[str]:
@@ -115,14 +119,14 @@ def alike_groups(meshes: list[Mesh]) -> list[str]:
     return [f"~{group + 1}" if groups.count(group) > 1 else "" for group in groups]
 
 
-def body_of(key: str, source: str, found: FoundBody) -> Body:
+def body_of(key: str, source: str, shell: FoundBody) -> Body:
     """Describe a body; its mesh is named by the body's own id until it is kept."""
-    mesh = found.mesh
+    mesh = shell.mesh
     low, high = mesh.bounds()
     return Body(
         id=key,
-        name=found.name[:80],
-        drawn=found.part.name[:80] if found.part.respected else "",
+        name=shell.name[:80],
+        drawn=shell.part.name[:80] if shell.part.respected else "",
         source=source,
         geometry=key,
         bench=key,
@@ -133,11 +137,11 @@ def body_of(key: str, source: str, found: FoundBody) -> Body:
         volume=mesh.volume(),
         area=mesh.area(),
         health=health_of(mesh),
-        colour=found.part.colour,
-        material=found.part.material[:80],
-        voids=found.voids,
-        stray=found.stray,
-        facets=found.part.facets,
+        colour=shell.part.colour,
+        material=shell.part.material[:80],
+        voids=shell.voids,
+        stray=shell.stray,
+        facets=shell.part.facets,
         remade=(),
     )
 

@@ -33,10 +33,10 @@ def crossing_faces(mesh: Mesh) -> NDArray[np.int64]:
     # A face that is there many times would be held against itself as often.
     _, kept = np.unique(_packed(mesh), return_index=True)
     once = mesh if len(kept) == mesh.triangles else Mesh(mesh.vertices, mesh.faces[np.sort(kept)])
-    found = np.zeros(once.triangles, dtype=bool)
+    crossing = np.zeros(once.triangles, dtype=bool)
     if once.triangles >= 2 and float(once.extents().max()) > 0:
-        _mark_crossings(once, found)
-    return np.flatnonzero(found) if once is mesh else np.sort(kept)[found]
+        _mark_crossings(once, crossing)
+    return np.flatnonzero(crossing) if once is mesh else np.sort(kept)[crossing]
 
 
 def _packed(mesh: Mesh) -> NDArray[np.void]:
@@ -45,14 +45,14 @@ def _packed(mesh: Mesh) -> NDArray[np.void]:
     return np.asarray(ordered.view([("", ordered.dtype)] * 3).ravel())
 
 
-def _mark_crossings(mesh: Mesh, found: NDArray[np.bool_]) -> None:
+def _mark_crossings(mesh: Mesh, crossing: NDArray[np.bool_]) -> None:
     topology = mesh.topology
     scene = _scene(mesh)
     for start in range(0, len(topology.ends), _RAYS_AT_ONCE):
         edges = np.arange(start, min(start + _RAYS_AT_ONCE, len(topology.ends)))
         for edge, face in _hits(scene, mesh, topology.ends, edges):
             through = _pierced(mesh, topology.ends[edge], face)
-            _mark(mesh, topology, edge[through], face[through], found)
+            _mark(mesh, topology, edge[through], face[through], crossing)
 
 
 def _scene(mesh: Mesh) -> rtcore_scene.EmbreeScene:
@@ -97,15 +97,15 @@ def _mark(
     topology: Topology,
     edge: NDArray[np.int64],
     face: NDArray[np.int64],
-    found: NDArray[np.bool_],
+    crossing: NDArray[np.bool_],
 ) -> None:
     """Mark faces that are passed through, and those on the edge that share no corner with them."""
     uses = topology.edge_valence[edge]
     side = runs_of(topology.first_half_edge[edge], uses)
     owner, pierced = topology.half_edge_faces[side], np.repeat(face, uses)
     apart = ~(mesh.faces[owner][:, :, None] == mesh.faces[pierced][:, None, :]).any(axis=(1, 2))
-    found[owner[apart]] = True
-    found[pierced[apart]] = True
+    crossing[owner[apart]] = True
+    crossing[pierced[apart]] = True
 
 
 def _pierced(mesh: Mesh, edge: NDArray[np.int32], face: NDArray[np.int64]) -> NDArray[np.bool_]:

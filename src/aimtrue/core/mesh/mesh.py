@@ -119,9 +119,9 @@ class Mesh:
             sums = np.zeros(6)
             for some, (a, u, v), cross in self._passes(start, stop):
                 areas[some] = np.sqrt(cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2) / 2
-                tetrahedra[some] = told = (a[0] * cross[0] + a[1] * cross[1] + a[2] * cross[2]) / 6
-                sums[:3] += [one.sum() for one in cross]
-                sums[3:] += [told @ (3 * a[k] + u[k] + v[k]) for k in range(3)]
+                tetrahedra[some] = signed_volumes = (a[0] * cross[0] + a[1] * cross[1] + a[2] * cross[2]) / 6
+                sums[:3] += [component.sum() for component in cross]
+                sums[3:] += [signed_volumes @ (3 * a[k] + u[k] + v[k]) for k in range(3)]
             return sums
 
         if self.triangles < _ON_TWO:
@@ -236,7 +236,7 @@ class Mesh:
 
 def compacted(vertices: Floats, faces: Faces) -> Mesh:
     """Return a mesh of some faces with only the vertices they use, both in their order."""
-    if 8 * faces.size < len(vertices):  # few of many: no need to look at all
+    if 8 * faces.size < len(vertices):  # Where few of many are meant, the others are not looked at.
         used, index = np.unique(faces, return_inverse=True)
         return Mesh(vertices[used], index.reshape(-1, 3).astype(np.int32))
     seen = np.zeros(len(vertices), dtype=bool)
@@ -275,7 +275,7 @@ def weld(corners: NDArray[np.floating]) -> Mesh:
     Returns:
         A mesh with the faces in the given order; no coordinate is moved, and -0 becomes 0.
     """
-    points = corners.reshape(-1, 3) + corners.dtype.type(0)  # adding 0 turns -0 into 0
+    points = corners.reshape(-1, 3) + corners.dtype.type(0)  # Adding 0 turns -0 into 0.
     order, starts, ordered = _equal_runs(points)
     index = np.empty(len(points), dtype=np.int32)
     index[order] = np.cumsum(starts) - 1
@@ -304,7 +304,7 @@ def _equal_runs(
     order = np.argsort(mixed)
     ordered, mixed = points[order], mixed[order]
     starts = _run_starts(ordered)
-    if (starts[1:] != (mixed[1:] != mixed[:-1])).any():  # two different points share a hash
+    if (starts[1:] != (mixed[1:] != mixed[:-1])).any():  # Two different points share a hash.
         order = np.lexsort(points.T)
         ordered = points[order]
         starts = _run_starts(ordered)

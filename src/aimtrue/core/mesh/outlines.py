@@ -38,11 +38,13 @@ def outline_from(rings: list[Floats]) -> Outline:
     whole = shapely.Polygon()
     outer = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and ring_area(ring) > 0]
     inner = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and ring_area(ring) < 0]
-    whole = shapely.union_all([shapely.make_valid(one) for one in outer])
+    whole = shapely.union_all([shapely.make_valid(polygon) for polygon in outer])
     if inner:
-        whole = shapely.difference(whole, shapely.union_all([shapely.make_valid(one) for one in inner]))
+        whole = shapely.difference(
+            whole, shapely.union_all([shapely.make_valid(polygon) for polygon in inner])
+        )
         # An island in a hole was taken out with it.
-        nested = [one for one in outer if any(hole.contains_properly(one) for hole in inner)]
+        nested = [polygon for polygon in outer if any(hole.contains_properly(polygon) for hole in inner)]
         if nested:
             whole = shapely.union(whole, shapely.union_all(nested))
     return as_outline(whole)
@@ -68,7 +70,7 @@ def _laid_over(mesh: Mesh) -> manifold3d.CrossSection:
     flat = flat[turned != 0]
     whole = manifold3d.CrossSection()
     for start in range(0, len(flat), _MANY):
-        some = [np.ascontiguousarray(one) for one in flat[start : start + _MANY]]
+        some = [np.ascontiguousarray(part) for part in flat[start : start + _MANY]]
         whole += manifold3d.CrossSection(some, manifold3d.FillRule.NonZero)
     return whole
 

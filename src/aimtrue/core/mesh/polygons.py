@@ -68,7 +68,7 @@ def ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.i
     normal = np.cross(points, np.roll(points, -1, axis=0)).sum(axis=0)
     drop = int(np.abs(normal).argmax())
     flat = np.delete(points, drop, axis=1)
-    if (normal[drop] < 0) != (drop == 1):  # leaving Y out turns the plane over
+    if (normal[drop] < 0) != (drop == 1):  # Leaving Y out turns the plane over.
         flat = flat * [-1.0, 1.0]
     cut = np.asarray(manifold3d.triangulate([flat])).astype(np.int64)
     if len(cut) != len(loop) - 2:

@@ -178,7 +178,7 @@ def _following(some: _Segments) -> _Ints:
     starts, ends = (np.stack([some.plane, edge]) for edge in (some.start_edge, some.end_edge))
     by_start, by_end = np.lexsort(starts[::-1]), np.lexsort(ends[::-1])
     following = np.full(len(some.plane), -1, np.int64)
-    if (starts[:, by_start] == ends[:, by_end]).all():  # as of every closed surface
+    if (starts[:, by_start] == ends[:, by_end]).all():  # Loops of a closed surface close.
         following[by_end] = by_start
         return following
     known: dict[tuple[int, int], list[int]] = {}

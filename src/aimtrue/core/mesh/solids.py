@@ -28,9 +28,9 @@ def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
 
 def mesh_of(solid: manifold3d.Manifold) -> Mesh:
     """Return a solid as a mesh."""
-    made = solid.to_mesh64()
+    arrays = solid.to_mesh64()
     return Mesh(
-        np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
+        np.asarray(arrays.vert_properties[:, :3], np.float64), np.asarray(arrays.tri_verts).astype(np.int32)
     )
 
 
@@ -67,21 +67,22 @@ def traced(
     """
     known, faces = {}, []
     for number, (whole, mesh) in enumerate(zip(wholes, meshes, strict=True)):
-        told = whole.to_mesh64()
-        known[int(told.run_original_id[0])] = number
+        arrays_of_whole = whole.to_mesh64()
+        known[int(arrays_of_whole.run_original_id[0])] = number
         inside = mesh_of(whole)
         middles = scipy.spatial.cKDTree(inside.vertices[inside.faces].mean(axis=1))
         same = middles.query(mesh.vertices[mesh.faces].mean(axis=1))[1]
-        faces.append(np.asarray(told.face_id, np.int64)[same])
-    made = result.to_mesh64()
-    runs = [known.get(int(one), -1) for one in made.run_original_id]
-    ends = np.asarray(made.run_index, np.int64) // 3
+        faces.append(np.asarray(arrays_of_whole.face_id, np.int64)[same])
+    arrays = result.to_mesh64()
+    runs = [known.get(int(run), -1) for run in arrays.run_original_id]
+    ends = np.asarray(arrays.run_index, np.int64) // 3
     lengths = ends[1:] - ends[:-1]
     return TracedSolids(
         Mesh(
-            np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
+            np.asarray(arrays.vert_properties[:, :3], np.float64),
+            np.asarray(arrays.tri_verts).astype(np.int32),
         ),
         np.repeat(np.asarray(runs, np.int64), lengths),
-        np.asarray(made.face_id, np.int64),
+        np.asarray(arrays.face_id, np.int64),
         tuple(faces),
     )

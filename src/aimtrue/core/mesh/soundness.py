@@ -88,7 +88,7 @@ def _without_flaps(faces: Faces) -> Faces:
 def _with_other_diagonals(corners: Floats, faces: Faces, flat: NDArray[np.int64]) -> Faces:
     """Exchange the longest side of each face without area, unless its neighbour was just changed."""
     owner = _owners(faces)
-    made, touched = faces.copy(), np.zeros(len(faces), dtype=bool)
+    turned, touched = faces.copy(), np.zeros(len(faces), dtype=bool)
     for number in flat.tolist():
         a, b, m = _longest_first(corners, faces[number])
         other = owner.get((b, a))
@@ -96,9 +96,9 @@ def _with_other_diagonals(corners: Floats, faces: Faces, flat: NDArray[np.int64]
             continue
         d = int(sum(faces[other].tolist()) - a - b)
         # The needle runs a, b, m and its neighbour b, a, d: together they are the quadrangle a, d, b, m.
-        made[number], made[other] = (a, d, m), (d, b, m)
+        turned[number], turned[other] = (a, d, m), (d, b, m)
         touched[[number, other]] = True
-    return made
+    return turned
 
 
 def _owners(faces: Faces) -> dict[tuple[int, int], int]:

@@ -203,7 +203,7 @@ def _orientation_sum(
 ) -> NDArray[np.int32]:
     if not len(starts):
         return np.empty(0, np.int32)
-    if _all_in_pairs(valence, len(forward)):  # without a reduction
+    if _all_in_pairs(valence, len(forward)):  # This path needs no reduction.
         pairs = forward.reshape(-1, 2)
         return pairs[:, 0].astype(np.int32) + pairs[:, 1] - 1 << 1
     return 2 * np.add.reduceat(forward.astype(np.int32), starts).astype(np.int32) - valence
@@ -272,7 +272,7 @@ def _turning(angle: NDArray[np.float64], forward: NDArray[np.bool_]) -> NDArray[
     turned = angle[order]
     steps = np.diff(turned, append=turned[0] + 2 * np.pi)
     gap = int(np.argmax(steps))
-    order = np.roll(order, -gap - 1)  # begin behind the widest gap, so that no pair is cut in two
+    order = np.roll(order, -gap - 1)  # The order begins behind the widest gap, so that no pair is cut in two.
     step = np.roll(steps, -gap - 1)[:-1]
     group = np.concatenate([[0], np.cumsum(step > _UPON)])
     return order[np.lexsort((~forward[order], group))]
@@ -296,6 +296,6 @@ def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than
     cosine = np.einsum("ij,ij->i", unit32[a], unit32[b]) * np.where(
         topology.orientation_sum[paired] == 0, 1, -1
     )
-    flat = (length[a] == 0) | (length[b] == 0)  # a zero-area face has no direction to fold from
+    flat = (length[a] == 0) | (length[b] == 0)  # A zero-area face has no direction to fold from.
     inked[paired] = (cosine < np.cos(sharper_than)) & ~flat
     return np.asarray(topology.ends[inked])

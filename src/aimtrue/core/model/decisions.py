@@ -127,9 +127,9 @@ class Decisions(Value):
             gone: ids of the old ones; a size of one that nobody follows is no longer claimed.
         """
         typed = tuple(
-            one.model_copy(update={"bodies": tuple(follows.get(key, key) for key in one.bodies)})
-            for one in self.correction.typed
-            if all(key not in gone or key in follows for key in one.bodies)
+            typed.model_copy(update={"bodies": tuple(follows.get(key, key) for key in typed.bodies)})
+            for typed in self.correction.typed
+            if all(key not in gone or key in follows for key in typed.bodies)
         )
         if typed == self.correction.typed:
             return self
@@ -146,9 +146,9 @@ class Decisions(Value):
             readings: ids of the readings that are on it.
         """
         typed = tuple(
-            one.model_copy(update={"bodies": (new,)}) if one.bodies else one
-            for one in self.correction.typed
-            if one.bodies in ((), (old,))
+            typed.model_copy(update={"bodies": (new,)}) if typed.bodies else typed
+            for typed in self.correction.typed
+            if typed.bodies in ((), (old,))
         )
         mine = tuple(key for key in self.correction.readings if key in readings)
         correction = self.correction.model_copy(update={"typed": typed, "readings": mine})

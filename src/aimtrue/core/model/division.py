@@ -30,7 +30,7 @@ class AskPins(Value):
     depth: str = "8"
     clearance: str = "0.2"
     wall: str = "1.2"
-    count: int | None = Field(None, ge=1, le=24)
+    count: int | None = None
     keyed: bool = False
     places: tuple[Pin, ...] = ()
     by_hand: bool = False

@@ -101,8 +101,8 @@ class FindingKind:
 
     def found(self, **about: Any) -> Finding:  # noqa: ANN401 - of any type, or of none that is known
         """Return a finding of this kind; ``about`` are the other fields of :class:`Finding`."""
-        told = {"code": self.code, "severity": self.severity, "sheet": self.sheet}
-        return Finding(**{**told, "acceptance": self.acceptance, **about})
+        fields = {"code": self.code, "severity": self.severity, "sheet": self.sheet}
+        return Finding(**{**fields, "acceptance": self.acceptance, **about})
 
 
 def in_bodies(group: list[Finding]) -> str:

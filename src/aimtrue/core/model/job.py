@@ -204,7 +204,8 @@ class Job(Value):
         The very same objects while nothing of it changed, so that results can be kept by them.
         """
         known = self._in_force.get(body.id)
-        if known is not None and known[0] is body:  # as nearly always; asked dozens of times a body
+        # Nearly always it is known, and this is asked dozens of times for each body.
+        if known is not None and known[0] is body:
             return known
         kit, source = self.kit_of(body), self.source(body.source)
         own = kit is None or body.alone
@@ -312,9 +313,9 @@ def _by_id(items: tuple[_Item, ...]) -> dict[str, _Item]:
 
 
 def _one_of(items: dict[str, _Item], key: str, what: str) -> _Item:
-    found = items.get(key)
-    if found is not None:
-        return found
+    item = items.get(key)
+    if item is not None:
+        return item
     raise Refused(f"{what}-unknown", f"there is no {what} {key} in this job", remedy="reload the page")
 
 

@@ -74,15 +74,15 @@ class Memo(Generic[R]):
             work_out: makes the results of those whose numbers it is given, in that order.
         """
         keys = [(tuple(map(id, things)), plain) for things in each]
-        found = [self._kept.get(key) for key in keys]
-        missing = [i for i, kept in enumerate(found) if kept is None]
+        kept_values = [self._kept.get(key) for key in keys]
+        missing = [i for i, kept in enumerate(kept_values) if kept is None]
         for i, result in zip(missing, work_out(missing) if missing else (), strict=True):
-            found[i] = self._keep(keys[i], each[i], result)
+            kept_values[i] = self._keep(keys[i], each[i], result)
         now = monotonic()
-        for kept in found:
+        for kept in kept_values:
             if kept is not None:
                 kept.used = now
-        return [kept.result for kept in found if kept is not None]
+        return [kept.result for kept in kept_values if kept is not None]
 
     def forget(self, before: float) -> None:
         """Let go of results that were last asked for before a time of :func:`time.monotonic`."""
@@ -116,11 +116,11 @@ class RecentValues(Generic[K, R]):
     def get(self, key: K) -> R | None:
         """Return a value, None where it is not kept any more."""
         with self._lock:
-            found = self._kept.pop(key, None)
-            if found is None:
+            kept = self._kept.pop(key, None)
+            if kept is None:
                 return None
-            self._kept[key] = found[0], monotonic()
-            return found[0]
+            self._kept[key] = kept[0], monotonic()
+            return kept[0]
 
     def keep(self, key: K, value: R) -> R:
         """Keep a value and return it."""

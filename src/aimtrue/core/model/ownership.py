@@ -73,10 +73,10 @@ def _as_one(job: Job, key: KitId) -> tuple[Body, ...]:
 
 def standing_together(job: Job) -> tuple[tuple[Body, ...], ...]:
     """Return all bodies by what they stand on a plate with, in the order of their first."""
-    found: dict[str, list[Body]] = {}
+    groups: dict[str, list[Body]] = {}
     for body in in_use(job, job.bodies):
-        found.setdefault(subject_of(job, body), []).append(body)
-    return tuple(tuple(bodies) for bodies in found.values())
+        groups.setdefault(subject_of(job, body), []).append(body)
+    return tuple(tuple(bodies) for bodies in groups.values())
 
 
 def group_of(job: Job, key: Owner) -> tuple[Body, ...]:
@@ -96,10 +96,10 @@ def group_of(job: Job, key: Owner) -> tuple[Body, ...]:
 
 def groups_of(job: Job) -> tuple[tuple[Body, ...], ...]:
     """Return all bodies by kit, a body of no kit alone, in the order of their first."""
-    found: dict[str, list[Body]] = {}
+    groups: dict[str, list[Body]] = {}
     for body in job.bodies:
-        found.setdefault(body.kit or f"body {body.id}", []).append(body)
-    return tuple(tuple(bodies) for bodies in found.values())
+        groups.setdefault(body.kit or f"body {body.id}", []).append(body)
+    return tuple(tuple(bodies) for bodies in groups.values())
 
 
 def corrected_with(job: Job, key: Owner) -> tuple[Body, ...]:
@@ -120,12 +120,12 @@ def corrected_with(job: Job, key: Owner) -> tuple[Body, ...]:
 
 def framed_with(job: Job, key: SourceId) -> tuple[Source, ...]:
     """Return the sources that share an origin with one through kits, itself included, in order."""
-    found, more = {key}, True
+    linked, more = {key}, True
     while more:
-        kits = {body.kit for body in job.bodies if body.source in found and body.kit is not None}
-        wider = found | {body.source for body in job.bodies if body.kit in kits}
-        more, found = wider != found, wider
-    return tuple(source for source in job.sources if source.id in found)
+        kits = {body.kit for body in job.bodies if body.source in linked and body.kit is not None}
+        wider = linked | {body.source for body in job.bodies if body.kit in kits}
+        more, linked = wider != linked, wider
+    return tuple(source for source in job.sources if source.id in linked)
 
 
 def bodies_of(job: Job, key: SourceId) -> tuple[Body, ...]:

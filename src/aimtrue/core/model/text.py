@@ -49,7 +49,7 @@ def plain(text: str, most: int = NAME_OF_FILE) -> str:
     """Return text from a file as it can be shown and kept: unseen characters are spaces, of too many the
     first.
     """
-    seen = "".join(" " if unicodedata.category(one) in _UNSEEN else one for one in text[:most])
+    seen = "".join(" " if unicodedata.category(letter) in _UNSEEN else letter for letter in text[:most])
     return " ".join(seen.split()) if seen != text else text
 
 
@@ -66,7 +66,7 @@ def refuse_odd(text: str, what: str, most: int = NAME_OF_FILE) -> None:
     """
     if len(text) > most:
         raise Refused("name-long", f"{what} can have at most {most} characters", remedy="give a shorter one")
-    if any(unicodedata.category(one) in _UNSEEN for one in text):
+    if any(unicodedata.category(letter) in _UNSEEN for letter in text):
         raise Refused(
             "name-odd", f"{what} holds a character that cannot be seen", remedy="give one without it"
         )

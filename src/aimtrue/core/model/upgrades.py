@@ -24,7 +24,7 @@ def _owned_by_kits(job: Kept) -> Kept:
     seats = [seat for kit in kits for seat in kit.pop("seats")]
     for body in bodies:
         seats += _on_its_own(body, lone=body.get("kit") not in known, home=homes.get(body["source"], _ORIGIN))
-    made = {
+    upgraded = {
         **job,
         "sources": [_without(source, "home") for source in job.get("sources", ())],
         "bodies": bodies,
@@ -33,7 +33,7 @@ def _owned_by_kits(job: Kept) -> Kept:
         "plates": [_plate(job.get("machine", {}))],
         "readings": [_gauged(reading) for reading in job.get("readings", ())],
     }
-    return _without(made, "machine")
+    return _without(upgraded, "machine")
 
 
 _ORIGIN = [0.0, 0.0, 0.0]
@@ -78,19 +78,19 @@ def _plate(machine: Kept) -> Kept:
 
 
 def _settled_body(body: Kept) -> Kept:
-    made = dict(body)
-    correction = dict(made.get("correction", {}))
+    upgraded = dict(body)
+    correction = dict(upgraded.get("correction", {}))
     if "reading" in correction:
-        one = correction.pop("reading")
-        correction["readings"] = [one] if one else []
-    made["correction"] = correction
-    made["kept"] = [_without(bore, "diameter_mm") for bore in made.get("kept", ())]
-    if made.get("stretched"):
-        made["stretched"] = {
-            ("along" if name == "of" else name): one for name, one in made["stretched"].items()
+        reading = correction.pop("reading")
+        correction["readings"] = [reading] if reading else []
+    upgraded["correction"] = correction
+    upgraded["kept"] = [_without(bore, "diameter_mm") for bore in upgraded.get("kept", ())]
+    if upgraded.get("stretched"):
+        upgraded["stretched"] = {
+            ("along" if name == "of" else name): value for name, value in upgraded["stretched"].items()
         }
-    made.setdefault("copied", str(made.get("id", "")).startswith("d"))
-    return made
+    upgraded.setdefault("copied", str(upgraded.get("id", "")).startswith("d"))
+    return upgraded
 
 
 def _decisions(body: Kept) -> Kept:
@@ -112,10 +112,10 @@ def _seats(subject: str, body: Kept) -> list[Kept]:
 def _gauged(reading: Kept) -> Kept:
     if "a_point" not in reading:
         return reading
-    made = dict(reading)
-    anchors = [made.pop("a"), made.pop("b")]
-    points = [made.pop("a_point"), made.pop("b_point")]
-    return {**made, "gauge": {"kind": "points", "points": points, "anchors": anchors}}
+    upgraded = dict(reading)
+    anchors = [upgraded.pop("a"), upgraded.pop("b")]
+    points = [upgraded.pop("a_point"), upgraded.pop("b_point")]
+    return {**upgraded, "gauge": {"kind": "points", "points": points, "anchors": anchors}}
 
 
 def _without(kept: Kept, *names: str) -> dict[str, Any]:

@@ -46,18 +46,18 @@ def completeness(
         released: every body in every file, how it is seated, and how many it stands for.
     """
     wanted = Counter(_wanted(job, asked))
-    found: Counter[Item] = Counter()
+    present: Counter[Item] = Counter()
     for body, seat, count in released:
-        found[(body.id, "" if seat is None else seat.id)] += 1 if not asked.once else count
+        present[(body.id, "" if seat is None else seat.id)] += 1 if not asked.once else count
     if asked.once and asked.each:
         parts = {body.id: body.alike or body.id for body in job.bodies}
-        wanted, found = (Counter({}) + _by_part(counter, parts) for counter in (wanted, found))
-    off = sum(((wanted - found) + (found - wanted)).values())
+        wanted, present = (Counter({}) + _by_part(counter, parts) for counter in (wanted, present))
+    off = sum(((wanted - present) + (present - wanted)).values())
     return Check(
         code="complete",
         says="every body and copy asked for, each once",
         asked=str(wanted.total()),
-        found=str(found.total()) if not off else f"{found.total()}, {off} of them wrong or missing",
+        found=str(present.total()) if not off else f"{present.total()}, {off} of them wrong or missing",
         off=float(off),
         limit=0.0,
         holds=off == 0,
@@ -83,15 +83,15 @@ def _wanted(job: OwnedValues, asked: RequestedRelease) -> list[Item]:
     plates = {plate.id for plate in job.plates}
     if asked.plates is not None:
         plates &= set(asked.plates)
-    found: list[Item] = []
+    items: list[Item] = []
     for body in bodies:
         seats = seats_of(job, body)
         here = [seat for seat in seats if seat.plate in plates]
         if asked.place == "own":
             many = max(1, sum(bool(seat.plate) for seat in seats)) if asked.once and asked.each else 1
-            found += [(body.id, "")] * many
+            items += [(body.id, "")] * many
         elif here:
-            found += [(body.id, seat.id) for seat in here]
+            items += [(body.id, seat.id) for seat in here]
         elif asked.place == "origin" and asked.each and asked.plates is None:
-            found.append((body.id, seats[0].id))
-    return found
+            items.append((body.id, seats[0].id))
+    return items

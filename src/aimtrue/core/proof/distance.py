@@ -43,7 +43,7 @@ def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[
         return np.zeros(len(points), dtype=bool)
     if surface.columns is not None:
         return np.asarray(surface.columns.turns(points) != 0)
-    given = [np.ascontiguousarray(one) for one in (surface.points, surface.faces, points)]
+    given = [np.ascontiguousarray(array) for array in (surface.points, surface.faces, points)]
     if len(surface.faces) <= _EXACT_UP_TO:
         return np.asarray(np.abs(igl.winding_number(*given)) > 0.5)
     turns = igl.fast_winding_number(*given)
@@ -126,7 +126,7 @@ def rims(surface: Surface) -> list[Rim]:
     _, label = connected_components(
         coo_matrix((np.ones(len(a)), (a, b)), shape=(len(at), len(at))), directed=False
     )
-    return [_rim(at[np.flatnonzero(label == one)]) for one in np.unique(label[a])]
+    return [_rim(at[np.flatnonzero(label == component)]) for component in np.unique(label[a])]
 
 
 def _rim(points: Points) -> Rim:

@@ -64,7 +64,7 @@ def read(
 
     shape = _assembly(data, beside) if beside else _shape(kind, data)
     if kind == "iges":
-        shape = _sewn(shape)  # the format of trimmed surfaces knows no edges that they share
+        shape = _sewn(shape)  # The format of trimmed surfaces knows no edges that surfaces share.
     chord, angle = 1.4 * fineness.chord_mm, 1.3 * math.radians(fineness.angle_deg)
     solids: list[KernelSolid] = []
     # The first way is the quicker by far where a flat face has many holes; the other is the kernel's usual.
@@ -94,7 +94,7 @@ def _solids(shape: Any, angle: float) -> tuple[list[KernelSolid], bool]:
     from OCP.BRep import BRep_Tool
     from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 
-    found, off = [], 0.0
+    solids, off = [], 0.0
     shells = _within(shape, TopAbs_SHELL, TopAbs_SOLID)
     closed = [*_within(shape, TopAbs_SOLID), *(shell for shell in shells if BRep_Tool.IsClosed_s(shell))]
     loose = [shell for shell in shells if not BRep_Tool.IsClosed_s(shell)]
@@ -105,8 +105,8 @@ def _solids(shape: Any, angle: float) -> tuple[list[KernelSolid], bool]:
         if len(surface.faces):
             bounds_one = number < len(closed)
             surface = _outward(surface) if bounds_one else surface
-            found.append(KernelSolid(surface, _volume(one) if bounds_one else None, _deviation(one)))
-    return found, off <= 0.01 + angle * angle
+            solids.append(KernelSolid(surface, _volume(one) if bounds_one else None, _deviation(one)))
+    return solids, off <= 0.01 + angle * angle
 
 
 def _sewn(shape: Any) -> Any:
@@ -128,8 +128,8 @@ def _sewn(shape: Any) -> Any:
     sewing.Perform()
     builder, result = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(result)
-    for one in (*_within(shape, TopAbs_SOLID), sewing.SewedShape()):
-        builder.Add(result, one)
+    for solid in (*_within(shape, TopAbs_SOLID), sewing.SewedShape()):
+        builder.Add(result, solid)
     return result
 
 
@@ -223,20 +223,20 @@ def _within(shape: Any, kind: Any, outside: Any = None) -> list[Any]:
     from OCP.TopExp import TopExp_Explorer
 
     explorer = TopExp_Explorer(shape, kind) if outside is None else TopExp_Explorer(shape, kind, outside)
-    found = []
+    solids = []
     while explorer.More():
-        found.append(explorer.Current())
+        solids.append(explorer.Current())
         explorer.Next()
-    return found
+    return solids
 
 
 def _volume(solid: Any) -> float:
     from OCP.BRepGProp import BRepGProp
     from OCP.GProp import GProp_GProps
 
-    found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(solid, found)
-    return abs(float(found.Mass()))
+    properties = GProp_GProps()
+    BRepGProp.VolumeProperties_s(solid, properties)
+    return abs(float(properties.Mass()))
 
 
 def _facets(shape: Any) -> tuple[Surface, float]:
@@ -249,9 +249,9 @@ def _facets(shape: Any) -> tuple[Surface, float]:
     points: list[Points] = []
     faces = []
     used, off = 0, 0.0
-    for one in map(TopoDS.Face, _within(shape, TopAbs_FACE)):
+    for face in map(TopoDS.Face, _within(shape, TopAbs_FACE)):
         place = TopLoc_Location()
-        net = BRep_Tool.Triangulation_s(one, place)
+        net = BRep_Tool.Triangulation_s(face, place)
         if net is None:
             off = 1.0
             continue
@@ -261,8 +261,8 @@ def _facets(shape: Any) -> tuple[Surface, float]:
         own = np.array([net.Node(i + 1).Coord() for i in range(net.NbNodes())]).reshape(-1, 3)
         index = np.array([net.Triangle(i + 1).Get() for i in range(net.NbTriangles())], np.int64) - 1
         points.append(own @ matrix[:, :3].T + matrix[:, 3])
-        faces.append((index[:, ::-1] if one.Orientation() == TopAbs_REVERSED else index) + used)
-        off = max(off, _area_off(one, own[index]))
+        faces.append((index[:, ::-1] if face.Orientation() == TopAbs_REVERSED else index) + used)
+        off = max(off, _area_off(face, own[index]))
         used += len(own)
     if not points:
         return Surface(np.empty((0, 3)), np.empty((0, 3), np.int64)), off
@@ -279,9 +279,9 @@ def _area_off(face: Any, corners: Points) -> float:
 
     if BRep_Tool.Surface_s(face) is None:
         return 0.0
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, found)
-    exact = abs(float(found.Mass()))
+    properties = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, properties)
+    exact = abs(float(properties.Mass()))
     sides = corners[:, 1:] - corners[:, :1]
     area = float(np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2)
     return abs(area - exact) / exact if exact > 0 else 0.0
@@ -296,7 +296,7 @@ def _deviation(shape: Any) -> float:
     from OCP.TopLoc import TopLoc_Location
     from OCP.TopoDS import TopoDS
 
-    faces, worst = [TopoDS.Face(one) for one in _within(shape, TopAbs_FACE)], 0.0
+    faces, worst = [TopoDS.Face(face) for face in _within(shape, TopAbs_FACE)], 0.0
     most = max(20, _LOOKED // max(1, len(faces)))
     for face in faces:
         place = TopLoc_Location()

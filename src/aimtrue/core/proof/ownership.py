@@ -78,8 +78,8 @@ class OwnedValues(Protocol):
 
 def source_of(job: OwnedValues, key: str) -> Source:
     """Return the source of an id."""
-    (found,) = (source for source in job.sources if source.id == key)
-    return found
+    (owned,) = (source for source in job.sources if source.id == key)
+    return owned
 
 
 def decisions_of(job: OwnedValues, body: Body) -> Decisions:
@@ -99,8 +99,8 @@ def home_of(job: OwnedValues, body: Body) -> Vec3:
 def stands_as(job: OwnedValues, body: Body) -> str:
     """Return the id of what the seats of a body are of."""
     if body.division is not None:
-        (made,) = (division for division in job.divisions if division.id == body.division)
-        return made.id if made.together else body.id
+        (its_division,) = (division for division in job.divisions if division.id == body.division)
+        return its_division.id if its_division.together else body.id
     if body.kit is None or _kit(job, body.kit).free:
         return body.id
     return body.kit
@@ -121,7 +121,9 @@ def standing_with(job: OwnedValues, seat: Seat) -> list[Body]:
 
 def kept_together(job: OwnedValues, body: Body) -> list[Body]:
     """Return a body with all others of its kit."""
-    return [one for one in job.bodies if one is body or (body.kit is not None and one.kit == body.kit)]
+    return [
+        other for other in job.bodies if other is body or (body.kit is not None and other.kit == body.kit)
+    ]
 
 
 def shares_frame(job: OwnedValues, source: Source) -> bool:

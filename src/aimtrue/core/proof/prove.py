@@ -29,11 +29,13 @@ class ProofBroken(AimTrueError):
 
     def __init__(self, proof: Proof, name: str = "") -> None:
         broken = [check for check in proof.checks if not check.holds]
-        told = "; ".join(f"{check.says}: asked {check.asked}, found {check.found}" for check in broken[:4])
+        broken_checks = "; ".join(
+            f"{check.says}: asked {check.asked}, found {check.found}" for check in broken[:4]
+        )
         more = f"; and {counted(len(broken) - 4, 'more')}" if len(broken) > 4 else ""
         super().__init__(
             "proof-broken",
-            f"what was written is not what was asked for: {told}{more}",
+            f"what was written is not what was asked for: {broken_checks}{more}",
             where=name,
             remedy="nothing was handed over; choose another format, or report this with the file",
         )
@@ -98,13 +100,13 @@ def _compared(  # noqa: PLR0913 - told apart by their names
         )
         checks.append(same("objects", "objects", _objects_asked(order, bodies), len(back.objects)))
     counts = [claim.count(body) for claim, body in zip(claims, bodies, strict=True)]
-    found = _by_body(order, counts, back, _per(order))
-    if found is None:
+    by_body = _by_body(order, counts, back, _per(order))
+    if by_body is None:
         total = sum(len(surface.faces) for surface in back.objects)
         wanted = sum(counts)
         checks.append(same("triangles", "triangles", wanted, total))
         return _proof(order, checks, "", back)
-    surfaces, grains = zip(*found, strict=True)
+    surfaces, grains = zip(*by_body, strict=True)
     parts = list(pool.map(sources.part, bodies, surfaces, claims, grains))
     for source in dict.fromkeys(part.chain.source.id for part in parts):
         checks += sources.checks(source)

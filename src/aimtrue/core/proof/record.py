@@ -184,9 +184,9 @@ def body_record(name: str, surface: Surface, readings: Sequence[ReadingToRecord]
             typed=reading.typed,
             found_mm=(),
         )
-        found = reading_length(record, surface)
-        if found is not None:
-            reading_records.append(record.model_copy(update={"found_mm": found}))
+        length = reading_length(record, surface)
+        if length is not None:
+            reading_records.append(record.model_copy(update={"found_mm": length}))
     return BodyRecord(
         name=name,
         triangles=len(surface.faces),

@@ -67,7 +67,7 @@ def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> ReadB
     """
     try:
         file = _by(kind, data, fineness)
-    except Exception as error:  # whatever a foreign reader throws, the release must not go out
+    except Exception as error:  # Whatever a foreign reader raises, the release must not go out.
         raise AimTrueError(
             "read-back-failed",
             f"the written {kind.upper()} cannot be read back by {reader_of(kind)}: {_reason(error)}",
@@ -137,7 +137,7 @@ def _by_lib3mf(data: bytes) -> ReadBackFile:
     reader = model.QueryReader("3mf")
     reader.SetStrictModeActive(True)
     _read_buffer(wrapper, reader, data)
-    found, grains = [], []
+    surfaces, grains = [], []
     meshes: dict[int, Surface] = {}
     items = model.GetBuildItems()
     while items.MoveNext():
@@ -146,10 +146,10 @@ def _by_lib3mf(data: bytes) -> ReadBackFile:
         for number, inner in _meshes_of(model, item.GetObjectResource()):
             if number not in meshes:
                 meshes[number] = _surface_of(wrapper, model.GetMeshObjectByID(number))
-            placed, move = _moved(meshes[number], [one for one in (*inner, own) if one is not None])
-            found.append(placed)
+            placed, move = _moved(meshes[number], [matrix for matrix in (*inner, own) if matrix is not None])
+            surfaces.append(placed)
             grains.append(grain_of(meshes[number].points) + move)
-    return ReadBackFile(_LIB3MF_UNITS[int(model.GetUnit())], found, grains)
+    return ReadBackFile(_LIB3MF_UNITS[int(model.GetUnit())], surfaces, grains)
 
 
 @lru_cache(maxsize=1)
@@ -194,14 +194,14 @@ def _meshes_of(model: Any, resource: Any) -> list[tuple[int, tuple[Any, ...]]]: 
     number = resource.GetResourceID()
     if resource.IsMeshObject():
         return [(number, ())]
-    whole, found = model.GetComponentsObjectByID(number), []
+    whole, objects = model.GetComponentsObjectByID(number), []
     for at in range(whole.GetComponentCount()):
         component = whole.GetComponent(at)
         own = (component.GetTransform(),) if component.HasTransform() else ()
-        found += [
+        objects += [
             (inner, (*moves, *own)) for inner, moves in _meshes_of(model, component.GetObjectResource())
         ]
-    return found
+    return objects
 
 
 def _moved(surface: Surface, moves: list[Any]) -> tuple[Surface, float]:

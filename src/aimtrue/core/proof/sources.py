@@ -56,8 +56,8 @@ class ProofSources:
     def read(self, bodies: Iterable[Body]) -> None:
         """Read the originals of some bodies; each is read once, however many ask for it at the same time."""
         for source in {body.source for body in bodies}:
-            one = source_of(self._job, source)
-            _ = self._cad(one) if one.format in _CAD else self._mesh(one)
+            original = source_of(self._job, source)
+            _ = self._cad(original) if original.format in _CAD else self._mesh(original)
 
     def let_go(self, wanted: Iterable[Body]) -> None:
         """Let go of originals that none of the bodies still to be proven is of."""
@@ -126,11 +126,13 @@ class ProofSources:
         wholes = [self._region(self._body(key), within) for key in division.wholes]
         surface = joined([surface for _, surface, _ in wholes])
         x, y, z = surface.points.max(axis=0).tolist()
-        regions = [one for one, _, _ in wholes]
+        regions = [region_ for region_, _, _ in wholes]
         places = division.places
         alone = recipe.number >= len(places) or places.count(places[recipe.number]) == 1
-        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm, surface, alone)
-        return made, surface, max(slack for _, _, slack in wholes)
+        made_region = region(
+            shaping, recipe.number, regions, within, (x, y, z), division.wall_mm, surface, alone
+        )
+        return made_region, surface, max(slack for _, _, slack in wholes)
 
     def _body(self, key: str) -> Body:
         return next(body for body in self._job.bodies if body.id == key)
@@ -217,10 +219,10 @@ class ProofSources:
     def _whole_checks(self, source: Source) -> list[Check]:
         if source.format in _CAD:
             return []
-        mesh, found = self._mesh(source), []
+        mesh, checks = self._mesh(source), []
         if source.format == "3mf" and source.how == "declared":
             unit = source.unit.value if source.unit else ""
-            found.append(
+            checks.append(
                 same(
                     "declared",
                     f"unit that {source.name} declares",
@@ -230,11 +232,11 @@ class ProofSources:
             )
         if source.triangles is not None:
             says = f"triangles of {source.name}, in bodies or set aside"
-            found.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
-        found += self._home_checks(source, mesh)
+            checks.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
+        checks += self._home_checks(source, mesh)
         if source.set_aside:
             most = mesh.idle()
-            found.append(
+            checks.append(
                 judged(
                     "set-aside",
                     f"triangles of {source.name} set aside since they bound nothing or are there twice",
@@ -244,7 +246,7 @@ class ProofSources:
                     0.0,
                 )
             )
-        return found
+        return checks
 
     def _home_checks(self, source: Source, mesh: ProofOriginal) -> list[Check]:
         """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
@@ -281,7 +283,11 @@ class ProofSources:
                 for kernel_solid in self._cad(part.chain.source)
                 if kernel_solid.volume is not None
             ]
-            best = min(near, key=lambda one: float(abs(bounds(one.surface.points) - box).max()), default=None)
+            best = min(
+                near,
+                key=lambda candidate: float(abs(bounds(candidate.surface.points) - box).max()),
+                default=None,
+            )
             want = (
                 (best.volume or 0.0 if best else 0.0) * abs(float(np.linalg.det(part.chain.matrix))) / per**3
             )
@@ -293,15 +299,15 @@ class ProofSources:
     def says(self, bodies: Iterable[Body]) -> str:
         """Say how the originals of some bodies were read."""
         formats = {source_of(self._job, body.source).format for body in bodies}
-        told = []
+        reasons = []
         if formats - {*_CAD}:
-            told.append("every vertex of the original by a second reader")
+            reasons.append("every vertex of the original by a second reader")
         if formats & {*_CAD}:
-            told.append(
+            reasons.append(
                 "CAD by the kernel's plain reader at another tessellation: proves place, size and volume to "
                 "within the facets, not the kernel itself"
             )
-        return "; ".join(told)
+        return "; ".join(reasons)
 
 
 def _matched(part: ProvenBody, mesh: ProofOriginal) -> ProvenBody:
@@ -327,11 +333,11 @@ def _held(part: ProvenBody, mesh: ProofOriginal, numbers: Numbers) -> ProvenBody
     whole = len(numbers) == len(mesh.surface.faces)
     local = mesh.surface if whole else mesh.surface.some(numbers)
     asked = part.in_file(local.points)
-    found = match(asked[local.faces], part.found, part.limit)
+    matched = match(asked[local.faces], part.found, part.limit)
     polygon = mesh.polygon[numbers]
-    if len(found.strangers) and not mesh.plain:
-        local, polygon, found = completed(mesh, local, polygon, asked, part.found, found, part.limit)
-    return replace(part, original=local, matched=found, polygon=polygon, mesh=mesh)
+    if len(matched.strangers) and not mesh.plain:
+        local, polygon, matched = completed(mesh, local, polygon, asked, part.found, matched, part.limit)
+    return replace(part, original=local, matched=matched, polygon=polygon, mesh=mesh)
 
 
 def torn(part: ProvenBody) -> int:
@@ -361,7 +367,9 @@ def torn(part: ProvenBody) -> int:
         np.einsum("ij,ij->i", sides, mesh.vector_areas[part.polygon[mine]]) < 0,
         len(mesh.corners),
     )
-    wrong = [one for one in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(one)]
+    wrong = [
+        polygon for polygon in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(polygon)
+    ]
     return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
 
 

@@ -71,7 +71,7 @@ class Surface:
         areas = np.linalg.norm(np.array(crosses(corners)), axis=0)
         number = point_numbers(self.points)[self.faces].ravel()
         first = np.full(int(number.max(initial=-1)) + 1, -1)
-        first[number[::-1]] = np.arange(len(number))[::-1]  # of what is assigned twice the last stays
+        first[number[::-1]] = np.arange(len(number))[::-1]  # Of what is assigned twice the last stays.
         # In the order of the file: neighbours there are near each other, and near ones are found quickly.
         first = np.sort(first[first >= 0])
         first = first[:: -(-len(first) // _MOST_POINTS)]
@@ -246,7 +246,7 @@ def edge_marks(corners: Points) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
     return marks, places < ends
 
 
-_ODD = tuple(np.uint64(one) for one in (0x9E3779B97F4A7C15, 0xD6E8FEB86659FD93, 0xA0761D6478BD642F))
+_ODD = tuple(np.uint64(number) for number in (0x9E3779B97F4A7C15, 0xD6E8FEB86659FD93, 0xA0761D6478BD642F))
 
 
 def _mixed(x: NDArray[np.uint64]) -> NDArray[np.uint64]:
@@ -266,7 +266,7 @@ def point_numbers(points: Points) -> Numbers:
     order = np.argsort(key)
     ordered, places = key[order], points[order]
     starts = np.r_[True, ordered[1:] != ordered[:-1]] if len(points) else np.empty(0, bool)
-    if (places[1:] != places[:-1])[~starts[1:]].any():  # two points share a key: sort them in full
+    if (places[1:] != places[:-1])[~starts[1:]].any():  # Two points share a key, so they are sorted in full.
         _, index = np.unique(points + 0.0, axis=0, return_inverse=True)
         return np.asarray(index, dtype=np.int64).ravel()
     index = np.empty(len(points), np.int64)

@@ -54,10 +54,10 @@ def verified(name: str, data: bytes, record: Record) -> list[HeldNumber]:
             _equal(name, "objects", str(file_record.objects or len(file_record.bodies)), str(len(objects)))
         )
     triangles = [body.triangles for body in file_record.bodies]
-    found = sum(len(one.faces) for one in objects)
-    rows.append(_equal(name, "triangles", str(sum(triangles)), str(found)))
+    count = sum(len(surface.faces) for surface in objects)
+    rows.append(_equal(name, "triangles", str(sum(triangles)), str(count)))
     merged = len(objects) == 1
-    if (file_record.format in SAYS_UNIT and not merged and len(objects) != len(triangles)) or found != sum(
+    if (file_record.format in SAYS_UNIT and not merged and len(objects) != len(triangles)) or count != sum(
         triangles
     ):
         return [*rows, *_missing(name, file_record, objects)]
@@ -85,13 +85,13 @@ def told_of(name: str, data: bytes, record: Record) -> FileRecord | None:
     return next(iter(named), None)
 
 
-def _is_alike(name: str, data: bytes, told: FileRecord) -> bool:
+def _is_alike(name: str, data: bytes, file: FileRecord) -> bool:
     """Whether a file has as many triangles as a record tells of one of its format."""
-    if not name.lower().endswith(ENDINGS[told.format]):
+    if not name.lower().endswith(ENDINGS[file.format]):
         return False
     with contextlib.suppress(AimTrueError):
-        found = sum(len(surface.faces) for surface in read_back(told.format, data).objects)
-        return found == sum(body.triangles for body in told.bodies)
+        triangles = sum(len(surface.faces) for surface in read_back(file.format, data).objects)
+        return triangles == sum(body.triangles for body in file.bodies)
     return False
 
 
@@ -113,10 +113,10 @@ def _equal(file: str, what: str, asked: str, found: str) -> HeldNumber:
     return HeldNumber(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
 
 
-def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[HeldNumber]:
+def _missing(file: str, record: FileRecord, objects: list[Surface]) -> Iterator[HeldNumber]:
     """Which bodies of the record no object of the file has the triangles of."""
     left = [len(surface.faces) for surface in objects]
-    for body in told.bodies:
+    for body in record.bodies:
         if body.triangles in left:
             left.remove(body.triangles)
         else:
@@ -156,7 +156,7 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[HeldNumb
         off,
         off <= room,
     )
-    yield _equal(file, f"{body.name} closed", *("yes" if one.closed else "no" for one in (body, now)))
+    yield _equal(file, f"{body.name} closed", *("yes" if surface.closed else "no" for surface in (body, now)))
     for reading in body.readings:
         lengths_now = reading_length(reading, surface) or (math.nan,)
         for asked, have in zip(reading.found_mm, lengths_now, strict=False):

@@ -49,22 +49,23 @@ class ColumnGrid:
     def turns(self, points: Points) -> Numbers:
         """Return (n,): how often the triangles go around (n, 3) points."""
         seen = _seen(points)
-        found = np.zeros(len(points))
+        winding = np.zeros(len(points))
         for point, triangle in self._pairs(seen[:, :2]):
             under, facing = self._over(seen, point, triangle)
-            found += np.bincount(under, facing, len(found))
-        return found.astype(np.int64)
+            winding += np.bincount(under, facing, len(winding))
+        return winding.astype(np.int64)
 
     def _over(self, seen: Points, point: Numbers, triangle: Numbers) -> tuple[Numbers, Points]:
         """Of points and triangles: those points that are under theirs, with 1 where it faces up, else -1."""
-        sides: list[Points] = []  # of the point, to each edge: it is within the triangle where all are alike
+        # Each row tells on which side of an edge the point is; where all agree, it is within the triangle.
+        sides: list[Points] = []
         for k in range(3):
             at = seen[point, :2]
             side = _side(self._corners[k][triangle] - at, self._corners[k - 2][triangle] - at)
             if sides:
                 alike = np.flatnonzero((side > 0) == (sides[0] > 0))
                 point, triangle, side = point[alike], triangle[alike], side[alike]
-                sides = [one[alike] for one in sides]
+                sides = [side[alike] for side in sides]
             sides.append(side)
         up = seen[point, 2]
         # The height of the triangle there is a mean of its corners', each by the side of the edge across.
@@ -111,7 +112,7 @@ class ColumnGrid:
 
 def _columns(low: Points, high: Points, across: int) -> tuple[Numbers, Numbers]:
     """Return the first column of each stretch that is counted in columns, and over how many it is."""
-    first, last = (np.clip(one, 0, across - 1).astype(np.int32) for one in (low - _HAIR, high + _HAIR))
+    first, last = (np.clip(bound, 0, across - 1).astype(np.int32) for bound in (low - _HAIR, high + _HAIR))
     return first, last - first + 1
 
 
@@ -152,9 +153,9 @@ def _side(p: Points, q: Points) -> Points:
 
     A line right through the origin passes where it does when the origin moves aside by next to nothing.
     """
-    found = np.asarray(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0])
-    through = np.flatnonzero(found == 0)
+    areas = np.asarray(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0])
+    through = np.flatnonzero(areas == 0)
     if len(through):
         along = q[through] - p[through]
-        found[through] = np.finfo(float).tiny * np.sign(np.where(along[:, 1] == 0, along[:, 0], -along[:, 1]))
-    return found
+        areas[through] = np.finfo(float).tiny * np.sign(np.where(along[:, 1] == 0, along[:, 0], -along[:, 1]))
+    return areas

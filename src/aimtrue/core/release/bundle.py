@@ -111,9 +111,9 @@ def pack_bundle(bundle: Bundle, read: Callable[[str], bytes], out: IO[bytes]) ->
         read: gives a file's bytes by its hash.
         out: where the ZIP is written.
     """
-    told = json.dumps(bundle.model_dump(mode="json"), ensure_ascii=False, indent=1).encode()
+    text = json.dumps(bundle.model_dump(mode="json"), ensure_ascii=False, indent=1).encode()
     files = ((file.path, read(file.sha256)) for file in bundle.files)
-    pack(itertools.chain([(BUNDLE, told)], files), out)
+    pack(itertools.chain([(BUNDLE, text)], files), out)
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ class OpenBundle:
     told: Bundle
     _package: zipfile.ZipFile
 
-    def pieces(self, one: BundledFile, at_most: int) -> Iterator[bytes]:
+    def pieces(self, file: BundledFile, at_most: int) -> Iterator[bytes]:
         """Yield a file in pieces of so many bytes, and hold it against its hash at the end.
 
         Raises:
@@ -135,14 +135,14 @@ class OpenBundle:
         """
         digest = hashlib.sha256()
         with _in_our_words():
-            if one.path not in self._package.namelist():
-                raise _bad("bundle-missing", f"{one.kind} {one.name} is missing", _AGAIN)
-            with self._package.open(one.path) as member:
+            if file.path not in self._package.namelist():
+                raise _bad("bundle-missing", f"{file.kind} {file.name} is missing", _AGAIN)
+            with self._package.open(file.path) as member:
                 while piece := member.read(at_most):
                     digest.update(piece)
                     yield piece
-            if digest.hexdigest() != one.sha256:
-                raise _bad("bundle-changed", f"{one.kind} {one.name} was changed since", _AGAIN)
+            if digest.hexdigest() != file.sha256:
+                raise _bad("bundle-changed", f"{file.kind} {file.name} was changed since", _AGAIN)
 
 
 def is_bundle(file: IO[bytes]) -> bool:
@@ -205,12 +205,12 @@ def _in_our_words() -> Iterator[None]:
 
 def _told(text: bytes) -> Bundle:
     try:
-        told = json.loads(text)
-        version = told.get("version") if isinstance(told, dict) else None
+        content = json.loads(text)
+        version = content.get("version") if isinstance(content, dict) else None
         if isinstance(version, int) and version > NEWEST:
             says = f"it was made by a newer Aim True (version {version}, here {NEWEST})"
             raise _bad("bundle-newer", says, "take it in there, or start the newer version here")
-        return Bundle.model_validate(told)
+        return Bundle.model_validate(content)
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(map(str, first["loc"])) or "the whole"

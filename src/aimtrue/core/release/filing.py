@@ -143,16 +143,16 @@ def _off_plates(
 
 def standing_as_one(job: Job, items: tuple[FileBody, ...]) -> list[tuple[FileBody, ...]]:
     """Group the items of a file, in their order: the bodies that one body was split into stand as one."""
-    found: list[list[FileBody]] = []
+    groups: list[list[FileBody]] = []
     for item in items:
-        before = found[-1][0] if found else None
+        before = groups[-1][0] if groups else None
         if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
             alike = before.seat == item.seat and bool((before.shift == item.shift).all())
-            if alike and all(file_body.body.id != item.body.id for file_body in found[-1]):
-                found[-1].append(item)
+            if alike and all(file_body.body.id != item.body.id for file_body in groups[-1]):
+                groups[-1].append(item)
                 continue
-        found.append([item])
-    return [tuple(some) for some in found]
+        groups.append([item])
+    return [tuple(some) for some in groups]
 
 
 def _split_from(job: Job, item: FileBody) -> str | None:

@@ -153,7 +153,7 @@ def release(
 
 
 def _complete(
-    job: Job, order: Order, files: Sequence[FileContents], made: list[ProvenFile]
+    job: Job, order: Order, files: Sequence[FileContents], proven: list[ProvenFile]
 ) -> tuple[ProvenFile, ...]:
     """Let the proof say whether all of it is there; that is told with the first file."""
     asked = RequestedRelease(
@@ -161,13 +161,13 @@ def _complete(
     )
     released = [(item.body, item.seat, file.count) for file in files for item in file.items]
     check = completeness(job, asked, released)
-    first = made[0]
+    first = proven[0]
     proof = first.file.proof.model_copy(
         update={"checks": (*first.file.proof.checks, check), "holds": first.file.proof.holds and check.holds}
     )
     if not check.holds:
         raise ProofBroken(proof, first.file.name)
-    return (replace(first, file=first.file.model_copy(update={"proof": proof})), *made[1:])
+    return (replace(first, file=first.file.model_copy(update={"proof": proof})), *proven[1:])
 
 
 def _said_with_reason(job: Job, finding: Finding) -> str:
@@ -179,9 +179,9 @@ def _said_with_reason(job: Job, finding: Finding) -> str:
     return f"{_said(job, finding)}, accepted: {why}" if why else _said(job, finding)
 
 
-def _with_accepted(made: ProvenFile, accepted: tuple[str, ...]) -> ProvenFile:
-    proof = made.file.proof.model_copy(update={"accepted": accepted})
-    return replace(made, file=made.file.model_copy(update={"proof": proof}))
+def _with_accepted(proven: ProvenFile, accepted: tuple[str, ...]) -> ProvenFile:
+    proof = proven.file.proof.model_copy(update={"accepted": accepted})
+    return replace(proven, file=proven.file.model_copy(update={"proof": proof}))
 
 
 def _within(progress: Progress, number: int, count: int) -> Progress:

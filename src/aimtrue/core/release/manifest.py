@@ -84,8 +84,8 @@ def as_csv(manifest: Manifest) -> bytes:
         sizes = [f"{size:.5f}" for size in file.size_mm]
         factors = [f"{factor:.9g}" for factor in file.factor]
         named = [_plain(text) for text in (file.file, file.full_name, "; ".join(file.bodies))]
-        told = [str(file.triangles), str(file.bytes), file.sha256]
-        rows.writerow([*named, str(file.count), *sizes, file.unit, *factors, *told])
+        fields = [str(file.triangles), str(file.bytes), file.sha256]
+        rows.writerow([*named, str(file.count), *sizes, file.unit, *factors, *fields])
     return out.getvalue().encode()
 
 

@@ -36,17 +36,18 @@ def named(
         Refused: the pattern has an unknown field, or leaves no name.
     """
     ending = ENDINGS[order.format]
-    taken = {names.key_of(_stem(one)) for one in earlier}
+    taken = {names.key_of(_stem(name)) for name in earlier}
     full: list[str] = []
     for number, file in enumerate(files, 1):
         plain = names.filled(pattern_of(order, len(files)), _fields(job, file, order, number, len(files)))
         if names.key_of(plain) in taken and names.key_of(plain) not in map(names.key_of, full):
-            plain = names.safe(f"{plain}_r{order.number}")  # released before: the revision tells them apart
+            # It was released before, and the revision tells the two apart.
+            plain = names.safe(f"{plain}_r{order.number}")
         name = names.unique(plain, taken)
         taken.add(names.key_of(name))
         full.append(name)
     short = (
-        _for_displays(job, files, full, ending, {names.key_of(_stem(one)) for one in earlier})
+        _for_displays(job, files, full, ending, {names.key_of(_stem(name)) for name in earlier})
         if (order.short)
         else full
     )
@@ -100,8 +101,8 @@ def _machine(job: Job, file: FileContents) -> Machine:
 
 
 def _factor(factors: tuple[float, float, float]) -> str:
-    told = [f"{factor:.6g}" for factor in factors]
-    return told[0] if len(set(told)) == 1 else "x".join(told)
+    factors_told = [f"{factor:.6g}" for factor in factors]
+    return factors_told[0] if len(set(factors_told)) == 1 else "x".join(factors_told)
 
 
 def _for_displays(

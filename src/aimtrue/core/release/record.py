@@ -22,16 +22,18 @@ def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Re
     return Record(job=job.name, files=file_records)
 
 
-def _file(job: Job, made: ProvenFile, name: str) -> FileRecord:
-    file = made.file
-    bodies = [job.body(key) for key in made.bodies]
+def _file(job: Job, proven: ProvenFile, name: str) -> FileRecord:
+    file = proven.file
+    bodies = [job.body(key) for key in proven.bodies]
     readings = [
         ReadingToRecord(number, reading.name, reading.gauge, reading.typed)
         for number, body in enumerate(bodies)
         for reading in job.readings
         if reading.body == body.id and reading.has_length and not reading.lost and reading.gauge.other is None
     ]
-    found, objects = measured(file.format, file.unit, made.data, file.bodies, list(made.triangles), readings)
+    lengths, objects = measured(
+        file.format, file.unit, proven.data, file.bodies, list(proven.triangles), readings
+    )
     settled = {body.source: (job.source_of(body), job.settled_unit(body)) for body in bodies}
     return FileRecord(
         name=name,
@@ -39,7 +41,7 @@ def _file(job: Job, made: ProvenFile, name: str) -> FileRecord:
         unit=file.unit,
         bytes=file.bytes,
         sha256=file.sha256,
-        bodies=found,
+        bodies=lengths,
         objects=objects,
         sources=tuple(
             SourceRecord(

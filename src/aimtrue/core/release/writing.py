@@ -86,11 +86,11 @@ def _placed(job: Job, item: FileBody, store: GeometryStore, shift: Floats, order
     if item.seat is not None:
         points = points @ seat_matrix(item.seat).T
         faces = faces[:, ::-1] if item.seat.mirrored else faces
-    made = Mesh((points + shift) / MM_PER[order.unit], faces)
+    shifted = Mesh((points + shift) / MM_PER[order.unit], faces)
     # What was read from a file keeps its triangles one by one; what we made ourselves is to be sound as
     # written.
     ours = item.body.division is not None or bool(item.body.remade)
-    return soundly_rounded(made) if ours and item.body.health.closed else made
+    return soundly_rounded(shifted) if ours and item.body.health.closed else shifted
 
 
 def _finite(mesh: Mesh, order: Order) -> Mesh:
@@ -133,7 +133,8 @@ def _objects(job: Job, file: FileContents, store: GeometryStore, order: Order) -
 
 def _whole_name(job: Job, items: tuple[FileBody, ...]) -> str:
     whole = job.body(job.division(DivisionId(str(items[0].body.division))).wholes[0]).name
-    suffix = items[0].name.removeprefix(items[0].body.name)  # which copy it is, where there are several
+    # The name says which copy it is, where there are several.
+    suffix = items[0].name.removeprefix(items[0].body.name)
     return f"{whole}{suffix}"
 
 
@@ -154,8 +155,8 @@ def _package(
     placed: list[threemf.BuildItem] | None = None,
 ) -> bytes:
     bodies = tuple(item.body for item in file.items)
-    told = {"CreationDate": order.day} if order.day else {}
-    with ThreadPoolExecutor(1) as other:  # drawn while the numbers are printed
+    metadata = {"CreationDate": order.day} if order.day else {}
+    with ThreadPoolExecutor(1) as other:  # Pictures are drawn while the numbers are printed.
         drawn = other.submit(picture, shown)
         return threemf.write(
             items,
@@ -163,7 +164,7 @@ def _package(
             job.name,
             chain_text(job, bodies),
             placed=placed,
-            more=told,
+            more=metadata,
             thumbnail=drawn.result,
         )
 

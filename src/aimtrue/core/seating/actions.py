@@ -135,10 +135,10 @@ class MoveSeat(SeatAction):
 
     @override
     def words(self) -> str:
-        told = [
+        changed = [
             f"{name} {typed}" for name, typed in (("X", self.x), ("Y", self.y), ("lift", self.lift)) if typed
         ]
-        return f"place at {', '.join(told)}"
+        return f"place at {', '.join(changed)}"
 
 
 class ShiftSeat(SeatAction):

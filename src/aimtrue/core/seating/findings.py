@@ -81,13 +81,18 @@ def _outside(job: Job, place: SeatPlace, room: RoomCheck) -> list[Finding]:
     if room.in_margin_mm > 0:
         says = f"is {written(room.in_margin_mm)} mm into what {machine.name} is to keep free"
         return [_finding(job, place, kinds.IN_MARGIN, says, "arrange")]
-    excess = [one for one in room.excess if place.seat.lift >= 0 or one.axis != "z" or one.over_mm > 0]
+    excess = [
+        excess_
+        for excess_ in room.excess
+        if place.seat.lift >= 0 or excess_.axis != "z" or excess_.over_mm > 0
+    ]
     if not excess:
         return []
-    longer = [one for one in excess if one.over_mm > 0]
+    longer = [excess_ for excess_ in excess if excess_.over_mm > 0]
     excesses = longer or excess
     over = ", ".join(
-        f"{one.axis.upper()} by {written(one.over_mm if longer else one.beyond_mm)} mm" for one in excesses
+        f"{excess_.axis.upper()} by {written(excess_.over_mm if longer else excess_.beyond_mm)} mm"
+        for excess_ in excesses
     )
     says = f"is larger than {machine.name}: {over}" if longer else f"stands outside {machine.name}: {over}"
     return [_finding(job, place, kinds.OUTSIDE_MACHINE, says, "divide" if longer else "arrange")]
@@ -130,9 +135,9 @@ def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
     return findings
 
 
-def _overlapping(job: Job, standing: SeatStates, one: SeatOverlap) -> Finding:
-    a, b = standing.places[one.a], standing.places[one.b]
-    says = f"and {name_of(job, b)} overlap by {written(one.deep_mm)} mm"
+def _overlapping(job: Job, standing: SeatStates, overlap: SeatOverlap) -> Finding:
+    a, b = standing.places[overlap.a], standing.places[overlap.b]
+    says = f"and {name_of(job, b)} overlap by {written(overlap.deep_mm)} mm"
     return _finding(job, a, kinds.SEATS_OVERLAP, says, "arrange", b)
 
 

@@ -51,10 +51,11 @@ def _changed(
         group = seated_with(job, action.body)
         job.settled_unit(group[0])
         seat = seat_of_copy(job, group, action.copy_number)
-        made = seat.model_copy(update=change(job, action, seat, store))
+        changed = seat.model_copy(update=change(job, action, seat, store))
         seats = job.seats_of(seat.subject)
         return job.with_seats(
-            seat.subject, tuple(made if one.copy_number == seat.copy_number else one for one in seats)
+            seat.subject,
+            tuple(changed if other.copy_number == seat.copy_number else other for other in seats),
         )
 
     return do

@@ -40,7 +40,7 @@ def _check_sizes(machine: Machine, name: str) -> None:
                 remedy=f"type one between {_LEAST_MM:g} mm and {_MOST_MM / 1000:g} m",
             )
     free = machine.free
-    if not all(isfinite(one) and one > 0 for one in free):
+    if not all(isfinite(length) and length > 0 for length in free):
         raise Refused(
             "machine-margins",
             f"the margins of {name}, with what is drawn around the first layer, leave nothing of its plate",

@@ -16,9 +16,9 @@ def ways_of(finding: Finding) -> list[Remedy]:
         return [Remedy("Arrange", ArrangeTask())]
     if finding.remedy == "divide":
         return [Remedy("Divide it", "division")]
-    if finding.remedy == "stand":  # a cut leaves something flat to stand on
+    if finding.remedy == "stand":  # A cut leaves something flat to stand on.
         return [Remedy("Cut it", "division")]
-    if finding.body_id is None:  # told of several
+    if finding.body_id is None:  # The finding is about several bodies.
         return [Remedy("Level them", LevelAll())] if finding.remedy == "level" else []
     copy_number = int(finding.seat.rpartition("~")[2])
     match finding.remedy:

@@ -168,14 +168,14 @@ def zone_at(machine: Machine, middle: Floats) -> str:
 def seats_now(job: Job, standing: SeatStates) -> tuple[SeatState, ...]:
     """Return every seat whose unit is settled, those on no plate last."""
     overlapping = {key for overlap in standing.overlaps for key in (overlap.a, overlap.b)}
-    found, counts = [], dict.fromkeys((*(plate.id for plate in job.plates), ""), 0)
+    states, counts = [], dict.fromkeys((*(plate.id for plate in job.plates), ""), 0)
     for group in seated_groups(job):
         seats = job.seats_of(subject_of(job, group[0]))
         for seat in seats:
             counts[seat.plate] += 1
-            found.append(_seat_now(job, seat, group, standing, counts[seat.plate], len(seats), overlapping))
+            states.append(_seat_now(job, seat, group, standing, counts[seat.plate], len(seats), overlapping))
     order = {plate.id: number for number, plate in enumerate(job.plates)}
-    return tuple(sorted(found, key=lambda seat: order.get(seat.plate, len(order))))
+    return tuple(sorted(states, key=lambda seat: order.get(seat.plate, len(order))))
 
 
 _NOW: Memo[SeatState] = Memo(8192)
@@ -206,7 +206,7 @@ def _seat_now(  # noqa: PLR0913 - told apart by their names
         name,
         marks,
     )
-    things = tuple(one for body in group for one in job.in_force(body))
+    things = tuple(thing for body in group for thing in job.in_force(body))
     machine = (job.plate(seat.plate).machine,) if place else ()
     return _NOW.get(
         (*things, *machine),
@@ -249,7 +249,8 @@ def _worked_out(  # noqa: PLR0913 - told apart by their names
 
 
 def _seated(job: Job, body: Body, seat: Seat, place: SeatPlace | None) -> SeatedBody:
-    frame = frame_of(job, body, seat)  # as a matrix alone: kept bores are drawn by a mesh of their own
+    # The pose is a matrix alone; kept bores are drawn by a mesh of their own.
+    frame = frame_of(job, body, seat)
     matrix = frame.matrix * frame.scale
     rows = (as_vec3(matrix[0]), as_vec3(matrix[1]), as_vec3(matrix[2]))
     return SeatedBody(

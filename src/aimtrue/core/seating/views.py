@@ -93,7 +93,7 @@ _FEET: Memo[Outline] = Memo(2048)
 def _around(job: Job, place: SeatPlace, process: Process, store: GeometryStore) -> tuple[Ring, ...]:
     """How far out a machine draws around the first layer of a seat."""
     seat = place.seat
-    things = tuple(one for body in place.bodies for one in job.in_force(body))
+    things = tuple(thing for body in place.bodies for thing in job.in_force(body))
     foot = _FEET.get(
         things,
         (seat_key(seat), seat.lift, process.layer),
@@ -180,21 +180,21 @@ def _mirrored(job: Job, body: Body, store: GeometryStore) -> MirrorReport:
     )
     if handedness.same:
         return MirrorReport(body=body.id, same=True, says="is its own mirror image, so nothing tells")
-    told = []
+    rows = []
     if handedness.threads:
-        told.append("a thread turns" if handedness.threads == 1 else f"{handedness.threads} threads turn")
-        told[-1] += " the other way, and no nut or screw fits it"
+        rows.append("a thread turns" if handedness.threads == 1 else f"{handedness.threads} threads turn")
+        rows[-1] += " the other way, and no nut or screw fits it"
     scale = MM_PER[job.settled_unit(body)] * job.correction_of(body).factors[0]
     if handedness.bores:
         sizes = sorted({f"Ø{written(scale * bore)}" for bore in handedness.bores})
         many = "a bore lies" if len(handedness.bores) == 1 else f"{len(handedness.bores)} bores lie"
-        told.append(f"{many} on the other side ({', '.join(sizes[:4])}{' …' if len(sizes) > 4 else ''})")
+        rows.append(f"{many} on the other side ({', '.join(sizes[:4])}{' …' if len(sizes) > 4 else ''})")
     if handedness.marks:
         many = "a small face" if handedness.marks == 1 else f"{handedness.marks} small faces"
-        told.append(f"{many}, as text and marks have them, read backwards")
+        rows.append(f"{many}, as text and marks have them, read backwards")
     if handedness.faces or not (handedness.threads or handedness.bores):
-        told.append("its shape is the other hand")
-    return MirrorReport(body=body.id, same=False, says="; ".join(told))
+        rows.append("its shape is the other hand")
+    return MirrorReport(body=body.id, same=False, says="; ".join(rows))
 
 
 class TriedMove(Value):
@@ -234,20 +234,24 @@ def tried(  # noqa: PLR0913 - told apart by their names
     seat_overlaps = overlaps_with(
         job, there, [seat_place for key, seat_place in places.items() if key != seat.id], store
     )
-    told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in seat_overlaps]
-    told += [f"{written(one.beyond_mm)} mm outside along {one.axis.upper()}" for one in room.excess]
+    problems = [
+        f"{written(overlap.deep_mm)} mm into {name_of(job, places[overlap.b])}" for overlap in seat_overlaps
+    ]
+    problems += [
+        f"{written(excess.beyond_mm)} mm outside along {excess.axis.upper()}" for excess in room.excess
+    ]
     if room.in_margin_mm > 0:
-        told.append(f"{written(room.in_margin_mm)} mm in the margin")
+        problems.append(f"{written(room.in_margin_mm)} mm in the margin")
     marks = marks_of(seat, room, stance, bool(seat_overlaps))
     return TriedMove(
-        marks=marks, says=tuple(told), beside=tuple(seat_overlap.b for seat_overlap in seat_overlaps)
+        marks=marks, says=tuple(problems), beside=tuple(seat_overlap.b for seat_overlap in seat_overlaps)
     )
 
 
 def _turned(job: Job, place: SeatPlace, turn: float, store: GeometryStore) -> tuple[Job, SeatPlace]:
     """The job with one seat turned further, and where that stands then."""
     seat, (x, y) = place.seat, place.middle.tolist()
-    made = seat.model_copy(update={"turns": (*seat.turns, Turn(axis="z", degrees=turn)), "x": x, "y": y})
+    moved = seat.model_copy(update={"turns": (*seat.turns, Turn(axis="z", degrees=turn)), "x": x, "y": y})
     seats = job.seats_of(seat.subject)
-    job = job.with_seats(seat.subject, tuple(made if one.id == seat.id else one for one in seats))
+    job = job.with_seats(seat.subject, tuple(moved if other.id == seat.id else other for other in seats))
     return job, places_of(job, store)[seat.id]

@@ -53,14 +53,14 @@ from aimtrue.core.survey.values import (
 from aimtrue.core.truing.solving.readings_verdict import off
 
 
-def source_survey(job: Job, key: SourceId, found: UnitVerdict) -> SourceSurvey:
+def source_survey(job: Job, key: SourceId, verdict: UnitVerdict) -> SourceSurvey:
     """Tell of a file what its unit is weighed to be."""
     source, bodies = job.source(key), bodies_of(job, key)
     return SourceSurvey(
         id=key,
         numbers=numbers_of(bodies, source) if bodies else (0.0, 0.0, 0.0),
-        candidates=found.candidates,
-        suggested=found.leads,
+        candidates=verdict.candidates,
+        suggested=verdict.leads,
         mm_per_unit=MM_PER[source.unit] if source.unit else None,
         home=any(any(job.home_of(body)) for body in bodies),
     )
@@ -199,8 +199,8 @@ def reshaped(job: Job, body: Body) -> str:
     ):
         return ""
     linear, _ = true_linear(job, body)
-    told = repr((body.geometry, linear.tolist(), [bore.model_dump() for bore in body.kept]))
-    return hashlib.sha256(told.encode()).hexdigest()[:16]
+    key = repr((body.geometry, linear.tolist(), [bore.model_dump() for bore in body.kept]))
+    return hashlib.sha256(key.encode()).hexdigest()[:16]
 
 
 _CHAINS: Memo[SizeChain] = Memo(8192)

@@ -41,11 +41,11 @@ def sheets(
 
 
 def _division_sheet(job: Job) -> SheetState:
-    stale, made = stale_bodies(job), [body for body in job.bodies if body.division is not None]
+    stale, pieces = stale_bodies(job), [body for body in job.bodies if body.division is not None]
     if stale:
         return SheetState(name="division", mark="look", says="made again …")
-    many = f"{len(made)} {'piece' if len(made) == 1 else 'pieces'}"
-    return SheetState(name="division", mark="settled" if made else "blank", says=many if made else "")
+    many = f"{len(pieces)} {'piece' if len(pieces) == 1 else 'pieces'}"
+    return SheetState(name="division", mark="settled" if pieces else "blank", says=many if pieces else "")
 
 
 def _release_sheet(released: NewestRelease | None) -> SheetState:

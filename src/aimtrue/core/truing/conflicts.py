@@ -95,7 +95,7 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
 
 def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
     """Return the ids of a body, of those that share its correction, and of what was made of any of them."""
-    keys = [body.id, *(one.id for one in corrected_with(job, body.id) if one.id != body.id)]
+    keys = [body.id, *(other.id for other in corrected_with(job, body.id) if other.id != body.id)]
     more = True
     while more:
         body_ids = [

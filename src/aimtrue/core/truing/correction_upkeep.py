@@ -82,7 +82,7 @@ def _claimed_of_these(job: Job, bodies: tuple[Body, ...]) -> Job:
     """No longer claim a size that was typed of a body which has another correction by now, or is gone."""
     now = job.correction_of(bodies[0])
     keys = {body.id for body in bodies}
-    typed = tuple(one for one in now.typed if set(one.bodies) <= keys)
+    typed = tuple(typed_size for typed_size in now.typed if set(typed_size.bodies) <= keys)
     if typed == now.typed:
         return job
     correction = now.model_copy(update={"typed": typed})

@@ -167,29 +167,29 @@ def _row(cells: dict[str, str], have: int, want: int) -> ReadingRow:
             f"{have} cells in {want} columns; is a decimal comma among them?",
             remedy="separate by semicolons, or write decimal points",
         )
-    told = {name: cell.strip() for name, cell in cells.items()}
-    if not told.get("name"):
+    texts = {name: cell.strip() for name, cell in cells.items()}
+    if not texts.get("name"):
         raise Refused("csv-name", "the row names no reading", remedy="name the reading in the first column")
-    unit = unit_named(told["unit"]) if told.get("unit") else Unit.MM
-    real, low, high = (_length(told.get(name, ""), unit) for name in ("real", "low", "high"))
+    unit = unit_named(texts["unit"]) if texts.get("unit") else Unit.MM
+    real, low, high = (_length(texts.get(name, ""), unit) for name in ("real", "low", "high"))
     if real is None and low is None and high is None:
         raise Refused("csv-length", "no length is given", remedy="give real, low or high")
     if low is not None and high is not None and low > high:
         raise Refused("band-empty", "low is above high", remedy="exchange them")
     if real is not None and not (low or 0.0) <= real <= (high or real):
         raise Refused("band-beside", f"{real:g} mm is outside its own band", remedy="mend the band")
-    means = _one_of(told.get("means") or "caliper", get_args(Means), "means")
-    fineness = _length(told.get("fineness", ""), unit)
+    means = _one_of(texts.get("means") or "caliper", get_args(Means), "means")
+    fineness = _length(texts.get("fineness", ""), unit)
     return ReadingRow(
-        told["name"],
+        texts["name"],
         real,
         low,
         high,
         means,
         FINENESS_MM[means] if fineness is None else fineness,
-        parse_offset(told["clearance"], unit) if told.get("clearance") else 0.0,
-        _one_of(told.get("role") or "drive", get_args(Role), "role"),
-        told.get("note", "")[:400],
+        parse_offset(texts["clearance"], unit) if texts.get("clearance") else 0.0,
+        _one_of(texts.get("role") or "drive", get_args(Role), "role"),
+        texts.get("note", "")[:400],
         _typed(real, low, high),
     )
 

@@ -51,8 +51,8 @@ def _add_reading(job: Job, action: AddReading, store: GeometryStore) -> Job:
     added = job.model_copy(update={"readings": (*job.readings, reading), "counter": number})
     if not action.typed.strip():
         return added
-    told = SetReading(reading=reading.id, typed=action.typed, sure=action.sure)
-    return set_reading(added, told, store)
+    typed = SetReading(reading=reading.id, typed=action.typed, sure=action.sure)
+    return set_reading(added, typed, store)
 
 
 _NAMES = {

@@ -60,8 +60,8 @@ def _readings(change: BodyChange) -> Iterator[Difference]:
 def _correction(job: Job, body: Body) -> str:
     correction = job.correction_of(body)
     factors = [f"{factor:.6g}" for factor in correction.factors]
-    told = factors[0] if len(set(factors)) == 1 else " / ".join(factors)
-    return f"{told}, {correction.along.factor:.6g} along a direction" if correction.along else told
+    text = factors[0] if len(set(factors)) == 1 else " / ".join(factors)
+    return f"{text}, {correction.along.factor:.6g} along a direction" if correction.along else text
 
 
 def _allowance(job: Job, body: Body) -> str:
@@ -83,12 +83,12 @@ def _told_on_sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
 
 def _correction_told(job: Job, body: Body) -> str:
     correction = job.correction_of(body)
-    told = " / ".join(dict.fromkeys(f"{factor:.9g}" for factor in correction.factors))
-    told += f", by {correction.set_by}" if correction.set_by else ", as in its file"
+    text = " / ".join(dict.fromkeys(f"{factor:.9g}" for factor in correction.factors))
+    text += f", by {correction.set_by}" if correction.set_by else ", as in its file"
     if correction.along:
-        way = ", ".join(f"{one:.4g}" for one in correction.along.direction)
-        told += f"; stretched {correction.along.factor:.6g} along ({way})"
-    return told
+        way = ", ".join(f"{number:.4g}" for number in correction.along.direction)
+        text += f"; stretched {correction.along.factor:.6g} along ({way})"
+    return text
 
 
 def _allowance_told(job: Job, body: Body) -> str:

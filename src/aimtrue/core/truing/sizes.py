@@ -140,7 +140,7 @@ def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
     if band is None or reading.gauge.kind == "angle":
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
     after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
-    for body in corrected_with(after, reading.body):  # an overall size is told by the whole mesh
+    for body in corrected_with(after, reading.body):  # The whole mesh tells an overall size.
         after = after.with_body(restretched(after, body, store))
     if not all(band.holds(length) for length in lengths_of(after, reading)):
         raise AimTrueError(
@@ -154,17 +154,17 @@ def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
 def _take_proposal(job: Job, action: TakeProposal, store: GeometryStore) -> Job:
     bodies = corrected_with(job, action.body)
     truth = truth_of(job, action.body, bodies)
-    found = (
+    candidates = (
         next((proposal for proposal in truth.proposals if proposal.key == action.key), None)
         if truth
         else None
     )
-    if found is None:
+    if candidates is None:
         raise Refused("proposal-gone", "this way is no longer proposed", remedy="choose one that is listed")
-    correction = checked(job.correction_of(bodies[0]), list(found.factors), found.says.lower())
+    correction = checked(job.correction_of(bodies[0]), list(candidates.factors), candidates.says.lower())
     update = {
-        "free": found.free,
-        "readings": tuple(outcome.reading for outcome in found.outcomes),
+        "free": candidates.free,
+        "readings": tuple(outcome.reading for outcome in candidates.outcomes),
         "absolute": True,
         "typed": (),
     }
@@ -181,11 +181,12 @@ def _correct_alone(job: Job, action: CorrectAlone, store: GeometryStore) -> Job:
     body = job.body(action.body)
     if body.kit is None:
         raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
-    others = [one for one in group_of(job, body.id) if one.id != body.id and not one.alone]
+    others = [other for other in group_of(job, body.id) if other.id != body.id and not other.alone]
     if not action.on and others:
         job = corrected(job, (body,), job.correction_of(others[0]))
     update: dict[str, object] = {"alone": action.on}
-    if action.on and not body.alone:  # from here on it goes its own way, as large as it is
+    # From here on the body has a correction of its own, and is as large as before.
+    if action.on and not body.alone:
         update["own"] = job.decisions_of(body).for_one(body.id, body.id, readings_on(job, body.id))
     return job.with_body(job.body(body.id).model_copy(update=update))
 

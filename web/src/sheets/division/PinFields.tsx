@@ -140,14 +140,8 @@ function PinMeasures({ pins, put }: PinChanges) {
 function countIn(text: string): number | null {
   if (!text.trim()) return null;
   const count = typedNumber(text);
-  if (!Number.isInteger(count) || count < 1 || count > 24)
-    throw new Problem(
-      422,
-      "count",
-      `${text.trim()} pins cannot be placed`,
-      "",
-      "type a number from 1 to 24, or empty the field",
-    );
+  if (!Number.isInteger(count))
+    throw new Problem(422, "count", `“${text.trim()}” is no whole number`, "", "type one, or empty the field");
   return count;
 }
 

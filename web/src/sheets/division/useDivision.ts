@@ -130,12 +130,12 @@ const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 6
 function bodyOf(view: JobView, selected: string[]): Body | undefined {
   const bodies = view.job.bodies;
   const chosen = bodies.find((body) => selected.includes(body.id)) ?? bodies[0];
-  const made = view.job.divisions?.find((division) => division.id === chosen?.division);
+  const ofChosen = view.job.divisions?.find((division) => division.id === chosen?.division);
   const further = view.job.divisions?.some(
     (division) => division.replaces && division.wholes.includes(chosen?.id ?? ""),
   );
   // One piece of several is looked at with the others; one that is chosen alone may be divided further.
-  if (made && !further && selected.length !== 1) return bodies.find((body) => body.id === made.wholes[0]);
+  if (ofChosen && !further && selected.length !== 1) return bodies.find((body) => body.id === ofChosen.wholes[0]);
   return chosen;
 }
 
@@ -374,7 +374,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const taking = useTaking();
   const shelf = useMachineToFit(view, on);
   const asked = useMemo(() => askedBy(draft), [draft]);
-  const told = useProspects({
+  const prospects = useProspects({
     view,
     body,
     facts,
@@ -398,9 +398,9 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
           ...{ view, body, facts, division, draft, edit, plan, drafting, axis, lookAlong, apart, drawApart },
           ...{ choose, meant, mean, taking, asked, rethink },
           ...{ machines: shelf.machines, machine: shelf.machine, fitTo: shelf.fitTo },
-          ...told,
+          ...prospects,
           chosen: chosen !== null && chosen < draft.planes.length ? chosen : null,
-          prospect: drafting ? told.prospect : undefined,
+          prospect: drafting ? prospects.prospect : undefined,
         }
       : null,
   );

@@ -29,7 +29,7 @@ export function Offers({ handle }: { handle: JobHandle }) {
   const shown = all ? open : open?.slice(0, FEW);
   const keep = async (offer: PairOffer) => {
     note((now) => [...now, keyOf(offer)]);
-    const made = await handle.act({
+    const after = await handle.act({
       do: "pair-up",
       kind: offer.kind,
       a: offer.a,
@@ -38,7 +38,7 @@ export function Offers({ handle }: { handle: JobHandle }) {
       b_feature: offer.b_feature,
       intent: offer.suits ?? "slides",
     });
-    const last = pairsOf(made).at(-1);
+    const last = pairsOf(after).at(-1);
     lookAt(last ? { pair: last.id } : null);
   };
   return (

@@ -37,7 +37,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
   });
   const ways = (data ?? []).slice(0, MOST);
   const [looked, look] = useState<number | null>(null);
-  const told = looked !== null ? ways[looked] : ways.find((way) => way.chosen);
+  const shownWay = looked !== null ? ways[looked] : ways.find((way) => way.chosen);
   const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
   const tall = Math.max(1, ...ways.map((way) => way.height_mm));
   const scale = Math.min((WIDE - 8) / across, (HIGH - 6) / tall);
@@ -60,7 +60,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       )}
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
       <WaysShown ways={ways} look={look} seat={seat} stand={stand} scale={scale} wish={wish} />
-      {told && <WayInWords told={told} />}
+      {shownWay && <WayInWords way={shownWay} />}
       <ShowingLine marking={marking} mark={mark} marked={marked} handle={handle} seat={seat} />
       {marking && (
         <>
@@ -107,21 +107,20 @@ function WaysShown({ ways, look, seat, stand, scale, wish }: WaysShownProps) {
 }
 
 /** The way that is looked at, in words. */
-function WayInWords({ told }: { told: WayToStand }) {
+function WayInWords({ way }: { way: WayToStand }) {
   return (
     <p className={sheetCss.text} data-testid="way">
-      <span className="number">{rounded(told.height_mm, 2)} mm</span> high,{" "}
-      <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate,{" "}
-      <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
-      {told.wants_support && (
+      <span className="number">{rounded(way.height_mm, 2)} mm</span> high,{" "}
+      <span className="number">{count(Math.round(way.contact_mm2))} mm²</span> on the plate,{" "}
+      <span className="number">{count(Math.round(way.overhang_mm2))} mm²</span> hang over
+      {way.wants_support && (
         <>
-          , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
+          , held by about <span className="number">{rounded(way.support_mm3 / 1000, 1)} cm³</span>
         </>
       )}
-      ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it stands
-      on
-      {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
-      {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
+      ; its centre of gravity is <span className="number">{rounded(way.inside_mm, 1)} mm</span> inside what it stands on
+      {way.sky != null && <>; {Math.round(100 * way.sky)} % of what shows sees the sky</>}
+      {way.across.length > 0 && <>; layers lie across {way.across.slice(0, 3).join(" and ")}</>}.
     </p>
   );
 }

@@ -71,8 +71,8 @@ def hollow_in(mesh: Mesh, wall: float, spacing: float) -> manifold3d.Manifold:
     if not wall > 0:
         raise Refused("wall", f"a wall of {written(wall)} mm is none", remedy="type for example 2")
     distance, points, counts = _grid(mesh, wall, spacing)
-    made = igl.marching_cubes(distance + wall, points, *counts, 0.0)
-    vertices, faces = np.asarray(made[0]), np.asarray(made[1]).astype(np.int32)
+    grid_surface = igl.marching_cubes(distance + wall, points, *counts, 0.0)
+    vertices, faces = np.asarray(grid_surface[0]), np.asarray(grid_surface[1]).astype(np.int32)
     solid = _solid_of(vertices, faces, mesh, wall) if len(faces) else None
     if solid is None:
         raise Refused(
@@ -90,11 +90,11 @@ def _solid_of(
     vertices: Floats, faces: NDArray[np.int32], mesh: Mesh, wall: float
 ) -> manifold3d.Manifold | None:
     """What a surface found on the grid bounds once it is at the wall; None of one that bounds nothing."""
-    found = compacted(vertices, faces)
-    found = Mesh(_at_wall(found.vertices, mesh, wall), found.faces)
-    if found.volume() < 0:
-        found = Mesh(found.vertices, np.ascontiguousarray(found.faces[:, ::-1]))
-    solid = solid_of(found) if found.volume() > _SPECK**2 * mesh.volume() else None
+    inner = compacted(vertices, faces)
+    inner = Mesh(_at_wall(inner.vertices, mesh, wall), inner.faces)
+    if inner.volume() < 0:
+        inner = Mesh(inner.vertices, np.ascontiguousarray(inner.faces[:, ::-1]))
+    solid = solid_of(inner) if inner.volume() > _SPECK**2 * mesh.volume() else None
     if solid is None:
         return None
     # Behind a flat face the grid leaves thousands of facets in one plane, of which a few say as much.
@@ -154,8 +154,8 @@ def _signed(mesh: Mesh, axes: Sequence[Floats], deep: float) -> Floats:
     corners = mesh.vertices[mesh.faces]
     longest = float(np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max())
     reach = deep + longest / np.sqrt(3)
-    found, _ = scipy.spatial.KDTree(mesh.vertices).query(points, distance_upper_bound=reach, workers=-1)
-    near = np.flatnonzero(np.isfinite(found))
+    nearest, _ = scipy.spatial.KDTree(mesh.vertices).query(points, distance_upper_bound=reach, workers=-1)
+    near = np.flatnonzero(np.isfinite(nearest))
     away = np.full(len(points), reach)
     away[near] = distances(points[near], mesh)
     turns = igl.fast_winding_number(mesh.vertices, mesh.faces.astype(np.int64), points)
@@ -183,7 +183,7 @@ def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
     outside.
     """
     starts, ends = hollow.faces, np.roll(hollow.faces, -1, axis=1)
-    once = starts < ends  # of a closed surface each edge is in two faces, once in either direction
+    once = starts < ends  # On a closed surface each edge is in two faces, once in either direction.
     sides = (hollow.vertices[starts[once]] + hollow.vertices[ends[once]]) / 2
     corners = hollow.vertices[hollow.faces]
     middles = corners.mean(axis=1)
@@ -231,16 +231,19 @@ def drains_for(
     Raises:
         Refused: a drain is no hole, is wider than the hollow is, or does not meet it.
     """
-    told = [*places, *(None,) * (len(diameters) - len(places))]
+    drain_places = [*places, *(None,) * (len(diameters) - len(places))]
     drains = {
         number: drain_at(mesh, hollow, place, diameters[number], wall)
-        for number, place in enumerate(told[: len(diameters)])
+        for number, place in enumerate(drain_places[: len(diameters)])
         if place is not None
     }
     free = [number for number in range(len(diameters)) if number not in drains]
     rows = _UPRIGHT if down == (0.0, 0.0, -1.0) else basis_of(-np.asarray(down))
     lowest = _lowest(
-        Mesh(mesh.vertices @ rows.T, mesh.faces), turned(hollow, rows), [diameters[one] for one in free], wall
+        Mesh(mesh.vertices @ rows.T, mesh.faces),
+        turned(hollow, rows),
+        [diameters[pick] for pick in free],
+        wall,
     )
     for number, drain in zip(free, lowest, strict=True):
         drains[number] = drain.model_copy(
@@ -258,16 +261,16 @@ def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: flo
     import igl
 
     faces = mesh.faces.astype(np.int64)
-    found = igl.point_mesh_squared_distance(np.asarray(place)[None], mesh.vertices, faces)
-    away = float(np.sqrt(max(float(np.ravel(found[0])[0]), 0.0)))
+    nearest = igl.point_mesh_squared_distance(np.asarray(place)[None], mesh.vertices, faces)
+    away = float(np.sqrt(max(float(np.ravel(nearest[0])[0]), 0.0)))
     if away > max(2 * wall, _NEAR * float(mesh.extents().max())):
-        where = ", ".join(written(one) for one in place)
+        where = ", ".join(written(number) for number in place)
         raise Refused(
             "drain",
             f"a drain at {where} is {written(away)} mm from the body",
             remedy="type a place on its surface",
         )
-    face, point = int(np.ravel(found[1])[0]), np.ravel(found[2])
+    face, point = int(np.ravel(nearest[1])[0]), np.ravel(nearest[2])
     inward = -mesh.area_vectors[face] / max(2 * float(mesh.areas[face]), 1e-300)
     deep = np.arange(0.5, 40) * wall / 4
     along = point + deep[:, None] * inward
@@ -309,7 +312,7 @@ def _lowest(
     mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float], wall: float
 ) -> tuple[Drain, ...]:
     """Drains straight down from the lowest places of hollows, as the body lies."""
-    parts = sorted(parts_of(mesh_of(hollow)), key=lambda one: one.bounds()[0, 2])
+    parts = sorted(parts_of(mesh_of(hollow)), key=lambda part: part.bounds()[0, 2])
     drains: list[Drain] = []
     for number, diameter in enumerate(diameters):
         part = parts[number] if number < len(parts) else parts[0]

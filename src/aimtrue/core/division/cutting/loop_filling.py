@@ -38,7 +38,7 @@ def filled(loops: Sequence[Floats]) -> NDArray[np.int64]:
         quick = _clipped(ordered, sum(areas)) if quick is None else quick
         if quick is not None:
             starts = np.cumsum([0, *(len(loop) for loop in loops)])
-            number = np.concatenate([np.arange(starts[one], starts[one + 1]) for one in order])
+            number = np.concatenate([np.arange(starts[loop], starts[loop + 1]) for loop in order])
             return number[quick]
     return np.asarray(manifold3d.triangulate(list(loops), 0.0), np.int64).reshape(-1, 3)
 
@@ -55,7 +55,7 @@ def _delaunay(loops: list[Floats], area: float) -> NDArray[np.int64] | None:
         return None
     corners = shapely.get_coordinates(shapely.constrained_delaunay_triangles(shape)).reshape(-1, 4, 2)[:, :3]
     places, number = np.unique(np.concatenate([points, corners.reshape(-1, 2)]), axis=0, return_inverse=True)
-    if len(places) != len(points):  # two corners at one place, or one that was none
+    if len(places) != len(points):  # Two corners are at one place, or the corner was none.
         return None
     own = np.empty(len(points), np.int64)
     own[number[: len(points)].ravel()] = np.arange(len(points))

@@ -60,8 +60,8 @@ def typed_plane(text: str, bounds: Floats = _NOWHERE) -> Plane:
 
 def parted(text: str, word: str) -> tuple[str, str, str]:
     """Return what stands before a word, the word, and what stands after it; empty where it is not there."""
-    before, found, after = text.lower().partition(word)
-    return text[: len(before)], found, text[len(text) - len(after) :] if after else ""
+    before, separator, after = text.lower().partition(word)
+    return text[: len(before)], separator, text[len(text) - len(after) :] if after else ""
 
 
 def _no_plane(text: str) -> Refused:
@@ -83,7 +83,7 @@ def _untilted(text: str, bounds: Floats, whole: str) -> Plane:
         return across(AXES[k], parse_offset(length))
     way, at, length = text.partition("@")
     try:
-        x, y, z = (parse_number(one) for one in way.split(","))
+        x, y, z = (parse_number(number) for number in way.split(","))
         size = math.hypot(x, y, z)
     except (Refused, ValueError):
         size = 0.0
@@ -257,7 +257,7 @@ def plane_through(points: Floats) -> Plane:
     normal = way / size
     main = int(np.abs(normal).argmax())
     normal = -normal if normal[main] < 0 else normal
-    if normal[main] > 1 - _SAME_WAY:  # square to an axis, but for rounding
+    if normal[main] > 1 - _SAME_WAY:  # The plane is square to an axis but for rounding.
         return across(AXES[main], float(points[:, main].mean()))
     return Plane(normal=as_vec3(normal), at=float(normal @ points.mean(axis=0)))
 
@@ -265,7 +265,7 @@ def plane_through(points: Floats) -> Plane:
 def as_typed(plane: Plane) -> str:
     """Return a plane as :func:`typed_plane` reads it, to nine digits."""
     axis, at = axis_of(plane), f"{plane.at + 0.0:.9g}"
-    place = f"{axis}={at}" if axis else f"{','.join(f'{one + 0.0:.9g}' for one in plane.normal)} @ {at}"
+    place = f"{axis}={at}" if axis else f"{','.join(f'{number + 0.0:.9g}' for number in plane.normal)} @ {at}"
     return f"{place} where {sides_said(plane.only)}" if plane.only else place
 
 

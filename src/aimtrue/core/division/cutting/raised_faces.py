@@ -178,7 +178,9 @@ def _meant(folds: FoldGraph, picks: Sequence[PickedFace], *, alike: bool) -> tup
         flat, number = int(folds.flats[pick.face]), int(folds.raised[pick.face])
         if _is_sunk(folds, flat):
             others = _in_plane(folds, flat) if alike else ()
-            floors |= dict.fromkeys([flat, *(one for one in others if _is_sunk(folds, one))])
+            floors |= dict.fromkeys(
+                [flat, *(neighbour for neighbour in others if _is_sunk(folds, neighbour))]
+            )
         elif number not in marks:
             marks[number] = mark = _mark(folds, number)
             for other in _alike(folds, mark) if alike else ():
@@ -215,7 +217,7 @@ def _alike(folds: FoldGraph, mark: _Mark) -> Iterator[int]:
     many, tolerance = int(numbers.max()) + 1, _LEVEL * float(mesh.extents().max())
     along = mesh.vertices @ mark.normal
     low, high, top = np.full(many, np.inf), np.full(many, -np.inf), np.full(many, -np.inf)
-    inward = numbers[folds.first] != numbers[folds.second]  # not the folds within a round hole
+    inward = numbers[folds.first] != numbers[folds.second]  # The folds within a round hole do not count.
     heights = along[folds.ends[inward]]
     for side in (folds.first, folds.second):
         np.minimum.at(low, numbers[side[inward]], heights.min(axis=1))
@@ -300,5 +302,5 @@ def _prism(shape: shapely.Geometry, normal: Floats, low: float, high: float) -> 
     rows = basis_of(normal)
     flat = rings_of(shapely.orient_polygons(as_outline(shape)))
     rings = [np.column_stack([ring[:-1], np.full(len(ring) - 1, low)]) @ rows for ring in flat]
-    told = tuple(tuple(as_vec3(point) for point in ring) for ring in rings)
-    return Prism(normal=as_vec3(normal), low=low, high=high, rings=told)
+    kept_rings = tuple(tuple(as_vec3(point) for point in ring) for ring in rings)
+    return Prism(normal=as_vec3(normal), low=low, high=high, rings=kept_rings)

@@ -75,9 +75,9 @@ def seams_of(mesh: Mesh, axis: Axis) -> tuple[tuple[Seam, ...], Curve]:
     heights = np.unique(np.concatenate([evenly, ledges - step, ledges + step]))
     heights = heights[(heights > low) & (heights < high)]
     curve = Curve(heights, sections_of(along, heights, counted=False).areas)
-    found = _grooves(curve, ledges, step, length) + _ledges(curve, ledges, step) + _narrow(curve, length)
+    candidates = _grooves(curve, ledges, step, length) + _ledges(curve, ledges, step) + _narrow(curve, length)
     kept: list[tuple[float, Kind]] = []
-    for at, kind in sorted(found, key=lambda one: (_ORDER[one[1]], _area(curve, one[0]))):
+    for at, kind in sorted(candidates, key=lambda seam: (_ORDER[seam[1]], _area(curve, seam[0]))):
         inside = low + _END * length < at < high - _END * length
         if inside and all(abs(at - other) > _GROOVE / 4 * length for other, _ in kept):
             kept.append((at, kind))
@@ -130,15 +130,15 @@ def _narrow(curve: Curve, length: float) -> list[tuple[float, Kind]]:
     """Places where the section is smaller than at every place within a tenth of the length, by enough to
     tell.
     """
-    found: list[tuple[float, Kind]] = []
+    grooves: list[tuple[float, Kind]] = []
     for number in range(1, len(curve.at) - 1):
         near = np.abs(curve.at - curve.at[number]) < _GROOVE * length
         here = curve.areas[number]
         if here <= curve.areas[near].min() and here < (1 - _CHANGE) * min(
             curve.areas[near][0], curve.areas[near][-1]
         ):
-            found.append((float(curve.at[number]), "narrow"))
-    return found
+            grooves.append((float(curve.at[number]), "narrow"))
+    return grooves
 
 
 def _seam(along: Mesh, at: float, kind: Kind, step: float) -> Seam:

@@ -69,8 +69,8 @@ def between(solid: manifold3d.Manifold, cut: Slice) -> manifold3d.Manifold:
         )
     plane = across(cut.axis, cut.low)
     upper = solid.trim_by_plane(plane.normal, cut.low)
-    _, made = upper.split_by_plane(plane.normal, cut.high)
-    if made.volume() <= NOTHING * solid.volume():
+    _, slice_ = upper.split_by_plane(plane.normal, cut.high)
+    if slice_.volume() <= NOTHING * solid.volume():
         low, high = np.array(solid.bounding_box()).reshape(2, 3)[:, "xyz".index(cut.axis)].tolist()
         raise Refused(
             "plane-misses",
@@ -78,7 +78,7 @@ def between(solid: manifold3d.Manifold, cut: Slice) -> manifold3d.Manifold:
             f"the body reaches from {written(low)} to {written(high)} mm there",
             remedy="move the planes",
         )
-    return without_dust(made, NOTHING * solid.volume())
+    return without_dust(slice_, NOTHING * solid.volume())
 
 
 def refuse_one_sided(
@@ -124,9 +124,9 @@ def checked_rings(rings: list[Floats]) -> list[Floats]:
     # Inside an odd number of others is a hole; each is within itself, too.
     within, _ = shapely.STRtree(polygons).query(polygons, predicate="within")
     depths = (np.bincount(within, minlength=len(polygons)) - 1).tolist()
-    made = []
+    pieces = []
     for polygon, depth in zip(polygons, depths, strict=True):
         ring = np.asarray(polygon.exterior.coords)[:-1]
         outward = polygon.exterior.is_ccw
-        made.append(ring if outward is (depth % 2 == 0) else ring[::-1])
-    return made
+        pieces.append(ring if outward is (depth % 2 == 0) else ring[::-1])
+    return pieces

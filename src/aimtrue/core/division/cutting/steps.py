@@ -33,7 +33,7 @@ Tell = Callable[[float, str], None]
 
 def _cut(shaping: PieceCut, whole: Mesh, name: str, tell: Tell) -> list[Piece]:
     if not shaping.open:
-        closed_solid(whole, name)  # which refuses one that is open
+        closed_solid(whole, name)  # The solid refuses a surface that is open.
     cut = cut_by(whole, shaping.planes, tell, MOST, gaping=shaping.open)
     return in_pieces(shaping, whole, without_slivers(cut, shaping.slivers)[0])
 
@@ -67,17 +67,17 @@ def shaped(
                 made = made - hollow.hollow_in(wholes[0], shaping.wall, spacing)
             return [Piece(made, ())]
         case HeightSplit():
-            return [Piece(one, ()) for one in split.above(solids[0], shaping)]
+            return [Piece(solid, ()) for solid in split.above(solids[0], shaping)]
         case OutlineSplit():
-            return [Piece(one, ()) for one in split.inside(solids[0], shaping)]
+            return [Piece(solid, ()) for solid in split.inside(solids[0], shaping)]
         case FaceSplit():
-            return [Piece(one, ()) for one in raised_faces.parted_by(solids[0], shaping.prisms)]
+            return [Piece(solid, ()) for solid in raised_faces.parted_by(solids[0], shaping.prisms)]
         case Hollowing():
             void = hollow.hollow_in(wholes[0], shaping.wall, shaping.spacing)
             made = hollow.drilled(solids[0] - void, shaping.drains, shaping.wall)
             return [Piece(made, ())]
         case Combination():
-            return [Piece(one, ()) for one in together(solids[0], solids[1], shaping.how)]
+            return [Piece(solid, ()) for solid in together(solids[0], solids[1], shaping.how)]
         case DowelMaking():
             return [Piece(pins.dowel(shaping.pins), ())]
 
@@ -121,14 +121,14 @@ def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> 
     least = NOTHING * min(one.volume(), other.volume())
     common = one ^ other
     if how == "join":
-        made = one + other
-        if common.volume() <= least and len(made.decompose()) >= len(one.decompose()) + len(
+        combined = one + other
+        if common.volume() <= least and len(combined.decompose()) >= len(one.decompose()) + len(
             other.decompose()
         ):
             raise Refused(
                 "apart", "these bodies neither touch nor overlap", remedy="make them one kit instead"
             )
-        return [made]
+        return [combined]
     if common.volume() <= least:
         raise Refused("apart", "these bodies do not overlap", remedy="bring them together in their files")
     common = without_dust(common, least)

@@ -85,9 +85,9 @@ def is_clear(  # noqa: PLR0913 - told apart by their names
     if _meets_post(corners, (hole + wall) * (1 - 1e-6), (deep + wall) * (1 - 1e-6)):
         return False
     return all(
-        _apart(point, normal, np.asarray(one.point), np.asarray(planes[one.plane].normal), deep)
+        _apart(point, normal, np.asarray(other.point), np.asarray(planes[other.plane].normal), deep)
         >= (2 * hole + wall) * (1 - 1e-6)
-        for one in others
+        for other in others
     )
 
 
@@ -136,12 +136,12 @@ def _at_height(corners: Floats, height: float) -> tuple[Floats, Floats]:
     lone = np.where(over.sum(axis=1) == 1, over.argmax(axis=1), (~over).argmax(axis=1))
     row = np.arange(len(crossed))
     top = crossed[row, lone]
-    found = []
+    touching = []
     for k in (1, 2):
         other = crossed[row, (lone + k) % 3]
         share = (height - top[:, 2]) / (other[:, 2] - top[:, 2])
-        found.append(top[:, :2] + share[:, None] * (other[:, :2] - top[:, :2]))
-    return found[0], found[1]
+        touching.append(top[:, :2] + share[:, None] * (other[:, :2] - top[:, :2]))
+    return touching[0], touching[1]
 
 
 def _from_middle(start: Floats, end: Floats) -> float:
@@ -178,18 +178,18 @@ def near_plane(mesh: Mesh, plane: Plane, reach: float) -> Mesh:
 
 def have_room(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> tuple[bool, ...]:
     """Tell of each pin whether its holes stay within the pieces, and meet no other pin and no other cut."""
-    found = []
+    close = []
     for number, pin in enumerate(pins.places):
         near = near_plane(mesh, planes[pin.plane], pins.depth + pins.clearance)
-        found.append(is_clear(mesh, near, planes, pin, pins, 0.0, pins.places[:number]))
-    return tuple(found)
+        close.append(is_clear(mesh, near, planes, pin, pins, 0.0, pins.places[:number]))
+    return tuple(close)
 
 
 def refuse_in_the_way(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> None:
     """Refuse places where a hole would come out of a piece, meet another, or cross another cut."""
     for pin, good in zip(pins.places, have_room(mesh, planes, pins), strict=True):
         if not good:
-            where = ", ".join(written(one) for one in pin.point)
+            where = ", ".join(written(number) for number in pin.point)
             raise Refused(
                 "pin-out",
                 f"the pin on cut {letter_of(pin.plane)} at {where} comes out of its piece, or meets another",

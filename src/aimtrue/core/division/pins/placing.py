@@ -41,19 +41,19 @@ class UnpinnedFace:
 
 def said(without: Sequence[UnpinnedFace], pins: Pins, wall: float) -> tuple[str, ...]:
     """Say which cuts have faces without room, and what would go in."""
-    found = []
+    placed_pins = []
     for plane in sorted({unpinned_face.plane for unpinned_face in without}):
         mine = [unpinned_face.widest_mm for unpinned_face in without if unpinned_face.plane == plane]
         many, have = ("a face", "has") if len(mine) == 1 else (f"{len(mine)} faces", "have")
         widest = min(mine)
         rest = f"at most {written(widest)} mm would go in" if widest > 0 else "there is room for none"
-        if widest >= pins.diameter:  # the face has room, what is behind it has not
+        if widest >= pins.diameter:  # The face has room, but what is behind it has not.
             rest = f"it would meet an outside, a cut or another pin within {written(pins.depth)} mm"
-        found.append(
+        placed_pins.append(
             f"{many} of cut {letter_of(plane)} {have} no room for a pin of {written(pins.diameter)} mm "
             f"with {written(wall)} mm around it; {rest}"
         )
-    return tuple(found)
+    return tuple(placed_pins)
 
 
 def refuse_odd(pins: Pins) -> None:
@@ -91,18 +91,18 @@ def placed(
         The pins with their places, and the faces that have no room for one.
     """
     refuse_odd(pins)
-    found, without = list(pins.places), list[UnpinnedFace]()
+    places, without = list(pins.places), list[UnpinnedFace]()
     for number, plane in enumerate(planes):
         rows = basis_of(np.asarray(plane.normal))
         for face in _faces(solid, planes, number, rows):
             if any(pin.plane == number and _on(face, rows, pin) for pin in pins.places):
                 continue
             wanted = count or min(4, max(2, round(face.length / 2 / _EVERY_MM)))
-            here = _on_face(mesh, planes, number, face, rows, pins, wall, found, wanted)
-            found += here
+            here = _on_face(mesh, planes, number, face, rows, pins, wall, places, wanted)
+            places += here
             if not here:
                 without.append(UnpinnedFace(number, _widest(face, pins, wall)))
-    return pins.model_copy(update={"places": tuple(found)}), tuple(without)
+    return pins.model_copy(update={"places": tuple(places)}), tuple(without)
 
 
 def _faces(
@@ -144,7 +144,7 @@ def _widest(face: shapely.Polygon, pins: Pins, wall: float) -> float:
     """The diameter of the widest pin that has room in the widest place of a face."""
     circle = shapely.maximum_inscribed_circle(face, tolerance=1e-3 * math.sqrt(face.area))
     widest = 2 * (float(circle.length) - wall) - pins.clearance
-    return max(0.0, math.floor(100 * widest - 0.5) / 100)  # what is said to go in goes in
+    return max(0.0, math.floor(100 * widest - 0.5) / 100)  # What is said to go in goes in.
 
 
 def _on(face: shapely.Polygon, rows: Floats, pin: Pin) -> bool:
@@ -197,5 +197,5 @@ def _spots(within: shapely.Geometry) -> Floats:
     grid = grid[shapely.contains_xy(within, grid[:, 0], grid[:, 1])]
     rims = [ring for part in shapely.get_parts(within) for ring in (part.exterior, *part.interiors)]
     shares = np.linspace(0, 1, _ON_RIM, endpoint=False)
-    rim = [shapely.line_interpolate_point(one, shares, normalized=True) for one in rims]
+    rim = [shapely.line_interpolate_point(rim, shares, normalized=True) for rim in rims]
     return np.concatenate([grid, *map(shapely.get_coordinates, rim)])

@@ -34,15 +34,15 @@ def ring_of(diameter: float, *, keyed: bool, hole: bool) -> Floats:
     if not keyed:
         return np.asarray(ring)
     flat = shapely.box(-2 * radius, -2 * radius, _FLAT * diameter / 2, 2 * radius)
-    made = shapely.intersection(shapely.Polygon(ring), flat)
-    return np.asarray(shapely.orient_polygons(made).exterior.coords)[:-1]
+    clipped = shapely.intersection(shapely.Polygon(ring), flat)
+    return np.asarray(shapely.orient_polygons(clipped).exterior.coords)[:-1]
 
 
 def peg(pins: Pins, low: float, high: float, *, hole: bool) -> manifold3d.Manifold:
     """Return a pin along Z about the origin, or its hole, between two heights."""
     diameter = pins.diameter + (pins.clearance if hole else 0.0)
     ring = ring_of(diameter, keyed=pins.keyed, hole=hole)
-    if hole and pins.keyed:  # the flat keeps half the clearance as well
+    if hole and pins.keyed:  # The flat keeps half the clearance as well.
         ring = _flat_moved(ring, pins)
     section = manifold3d.CrossSection([ring], manifold3d.FillRule.Positive)
     return section.extrude(high - low).translate((0.0, 0.0, low))
@@ -52,8 +52,10 @@ def _flat_moved(ring: Floats, pins: Pins) -> Floats:
     radius = (pins.diameter + pins.clearance) / 2
     at = _FLAT * pins.diameter / 2 + pins.clearance / 2
     whole = ring_of(2 * radius, keyed=False, hole=True)
-    made = shapely.intersection(shapely.Polygon(whole), shapely.box(-3 * radius, -3 * radius, at, 3 * radius))
-    return np.asarray(shapely.orient_polygons(made).exterior.coords)[:-1]
+    clipped = shapely.intersection(
+        shapely.Polygon(whole), shapely.box(-3 * radius, -3 * radius, at, 3 * radius)
+    )
+    return np.asarray(shapely.orient_polygons(clipped).exterior.coords)[:-1]
 
 
 def dowel(pins: Pins) -> manifold3d.Manifold:
@@ -63,15 +65,15 @@ def dowel(pins: Pins) -> manifold3d.Manifold:
 
 def pinned(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list[Piece]:
     """Return pieces with the holes of their pins, and the pins that are fixed to them."""
-    made = list(pieces)
+    pinned_pieces = list(pieces)
     for pin in pins.places:
         plane = planes[pin.plane]
         rows, deep = basis_of(np.asarray(plane.normal)), pins.depth + pins.clearance
         for above in (True, False):
-            number = _holder(made, pin, plane, above=above, deep=pins.depth)
+            number = _holder(pinned_pieces, pin, plane, above=above, deep=pins.depth)
             if number is None:
                 continue
-            solid = made[number].solid
+            solid = pinned_pieces[number].solid
             if pins.kind == "dowel" or above:
                 # A hair past the plane, so that no skin is left over the mouth of the hole.
                 low, high = (-_HAIR, deep) if above else (-deep, _HAIR)
@@ -79,21 +81,21 @@ def pinned(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list
             else:
                 root = -min(pins.depth, 1.0)
                 solid = solid + _standing(peg(pins, root, pins.depth, hole=False), rows, pin)
-            made[number] = replace(made[number], made=solid)
-    return made
+            pinned_pieces[number] = replace(pinned_pieces[number], made=solid)
+    return pinned_pieces
 
 
 def standing_out(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list[Floats]:
     """Return of each piece the (k, 3) outermost corners of the pins that are fixed to it."""
-    found: list[list[Floats]] = [[] for _ in pieces]
+    points_of_pieces: list[list[Floats]] = [[] for _ in pieces]
     ring = ring_of(pins.diameter, keyed=pins.keyed, hole=False)
     for pin in pins.places if pins.kind == "fixed" else ():
         plane = planes[pin.plane]
         number = _holder(pieces, pin, plane, above=False, deep=pins.depth)
         if number is not None:
             top = np.column_stack([ring, np.full(len(ring), pins.depth)])
-            found[number].append(top @ basis_of(np.asarray(plane.normal)) + np.asarray(pin.point))
-    return [np.concatenate(one) if one else np.empty((0, 3)) for one in found]
+            points_of_pieces[number].append(top @ basis_of(np.asarray(plane.normal)) + np.asarray(pin.point))
+    return [np.concatenate(points) if points else np.empty((0, 3)) for points in points_of_pieces]
 
 
 def _standing(part: manifold3d.Manifold, rows: Floats, pin: Pin) -> manifold3d.Manifold:
@@ -120,7 +122,7 @@ def measured_clearance(
     It is twice the distance from the corners on a pin's side to the wall of its hole.
     """
     ring = ring_of(pins.diameter, keyed=False, hole=False)
-    found: list[float] = []
+    walls: list[float] = []
     for pin in pins.places:
         plane = planes[pin.plane]
         rows = basis_of(np.asarray(plane.normal))
@@ -133,8 +135,8 @@ def measured_clearance(
             if pins.keyed:
                 corners = corners[ring[:, 0] < _FLAT * pins.diameter / 2]
             points = corners @ rows + np.asarray(pin.point)
-            found += (2 * distances(points, pieces[number].mesh)).tolist()
-    return (min(found), max(found)) if found else None
+            walls += (2 * distances(points, pieces[number].mesh)).tolist()
+    return (min(walls), max(walls)) if walls else None
 
 
 def _hole_in(pieces: Sequence[Piece], pin: Pin, plane: Plane, pins: Pins, *, above: bool) -> int | None:

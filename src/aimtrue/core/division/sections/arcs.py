@@ -58,14 +58,14 @@ def length_of(ring: Floats) -> float:
 
 def oriented(rings: Sequence[Floats]) -> tuple[list[Floats], int]:
     """Return rings with material to their left, and how many of them are outer ones."""
-    made, outer = [], 0
+    curved, outer = [], 0
     for number, ring in enumerate(rings):
-        others = [shapely.Polygon(as_polygon(one)) for k, one in enumerate(rings) if k != number]
+        others = [shapely.Polygon(as_polygon(ring)) for k, ring in enumerate(rings) if k != number]
         place = shapely.Point(as_polygon(ring)[0])
-        is_outer = sum(bool(one.contains(place)) for one in others) % 2 == 0
+        is_outer = sum(bool(other.contains(place)) for other in others) % 2 == 0
         outer += is_outer
-        made.append(ring if (area_of(ring) > 0) is is_outer else turned_round(ring))
-    return made, outer
+        curved.append(ring if (area_of(ring) > 0) is is_outer else turned_round(ring))
+    return curved, outer
 
 
 def turned_round(ring: Floats) -> Floats:

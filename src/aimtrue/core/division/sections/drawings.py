@@ -116,7 +116,7 @@ class _Page:
     def per(self) -> tuple[float, float]:
         """Mm per number across and up: the view box is as large as goes into the page, or as told."""
         if self.box is None or self.wide_mm is None:
-            return 25.4 / 96, 25.4 / 96  # pixels, as CSS has them
+            return 25.4 / 96, 25.4 / 96  # The unit is a pixel, as CSS defines it.
         across = self.wide_mm / self.box[2]
         up = self.high_mm / self.box[3] if self.high_mm else across
         if self.fits.startswith("none"):
@@ -138,7 +138,7 @@ _MM_PER_CSS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 
 
 def _page(root: str) -> _Page:
     match_ = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
-    numbers = [float(one) for one in re.split(r"[\s,]+", match_.group(1).strip())] if match_ else []
+    numbers = [float(number) for number in re.split(r"[\s,]+", match_.group(1).strip())] if match_ else []
     box = None
     if len(numbers) == 4 and min(numbers[2:]) > 0:
         box = (numbers[0], numbers[1], numbers[2], numbers[3])
@@ -190,28 +190,28 @@ def _steps(length: float, fine: float) -> int:
 
 
 def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
-    import ezdxf  # large, and for this alone
+    import ezdxf  # The library is large, and is needed for this alone.
     from ezdxf import path as paths
 
     drawing = ezdxf.read(io.StringIO(text))  # type: ignore[attr-defined]
-    told = _DXF_UNITS.get(int(drawing.header.get("$INSUNITS", 0)))
-    if told is None and unit is None:
+    header_unit = _DXF_UNITS.get(int(drawing.header.get("$INSUNITS", 0)))
+    if header_unit is None and unit is None:
         raise Refused(
             "outline-unit",
             f"{name} does not say in which unit it is drawn",
             remedy="tell the unit of its numbers, or save it with $INSUNITS",
         )
-    per = told if told is not None else MM_PER[unit or Unit.MM]
+    per = header_unit if header_unit is not None else MM_PER[unit or Unit.MM]
     drawn = list(_shown(drawing))
-    curves = [one for one in drawn if one.dxftype() in _CURVES]
+    curves = [entity for entity in drawn if entity.dxftype() in _CURVES]
     # A hatch repeats the outline that it fills; it is one itself only where nothing else is drawn.
     lines = [paths.make_path(curve) for curve in curves] or [
-        line for one in drawn if one.dxftype() == "HATCH" for line in paths.from_hatch(one)
+        line for entity in drawn if entity.dxftype() == "HATCH" for line in paths.from_hatch(entity)
     ]
     ends: list[Floats] = []
     rings: list[Floats] = []
     for line in lines:
-        points = np.array([(one.x, one.y) for one in line.flattening(_FINE_MM / per)]) * per
+        points = np.array([(point.x, point.y) for point in line.flattening(_FINE_MM / per)]) * per
         ring, closed = _closed(points, bool(line.is_closed))
         if closed and len(ring) > 2:
             rings.append(ring)
@@ -228,7 +228,7 @@ def _shown(drawing: Any) -> Iterator[Any]:  # noqa: ANN401 - of any type, or of 
     from ezdxf.disassemble import recursive_decompose
 
     hidden = {layer.dxf.name.lower() for layer in drawing.layers if layer.is_off() or layer.is_frozen()}
-    seen = (one for one in drawing.modelspace() if one.dxf.layer.lower() not in hidden)
+    seen = (entity for entity in drawing.modelspace() if entity.dxf.layer.lower() not in hidden)
     for entity in recursive_decompose(seen):
         if entity.dxf.layer.lower() not in hidden and not entity.dxf.get("invisible", 0):
             yield entity

@@ -123,8 +123,8 @@ def outlined(
     else:
         cut = section_of(job, (body,), axis, at, store, kernel)
     curved = sum(int((arcs.angles_of(curve) != 0).sum()) for curve in cut.curves)
-    told = (cut.area_mm2, cut.outline_mm, cut.islands, cut.holes, curved)
-    return TrueOutline(axis, at, *told, svg_of([cut]), dxf_of([cut]))
+    figures = (cut.area_mm2, cut.outline_mm, cut.islands, cut.holes, curved)
+    return TrueOutline(axis, at, *figures, svg_of([cut]), dxf_of([cut]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -171,12 +171,12 @@ def _curves(
         {file.name: store.original(file.sha256) for file in source.beside},
     )
     try:
-        found = kernel(asked)
+        cut_there = kernel(asked)
     except UnreadableFile:
         return None
-    if not found:
+    if not cut_there:
         return None
-    return _checked([_ring(runs, linear / per, shift, cut.axis) for runs in found], cut)
+    return _checked([_ring(runs, linear / per, shift, cut.axis) for runs in cut_there], cut)
 
 
 def _ring(runs: list[OutlineRun], linear: Floats, shift: Floats, axis: Axis) -> Floats:

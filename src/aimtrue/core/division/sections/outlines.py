@@ -164,7 +164,7 @@ def _svg_path(ring: Floats) -> str:
 
 def dxf_of(cuts: list[SectionOutlines]) -> str:
     """Return sections as a DXF in mm: closed polylines, arcs in them as arcs, a layer for each section."""
-    import ezdxf.document  # large, and for this alone
+    import ezdxf.document  # The library is large, and is needed for this alone.
     from ezdxf import units
 
     drawing = ezdxf.document.Drawing.new("R2000")

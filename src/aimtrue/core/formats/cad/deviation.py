@@ -54,9 +54,9 @@ def off_in_volume(shape: Any, mesh: Mesh) -> float:
     """
     if shape.ShapeType() != TopAbs_SOLID or not mesh.topology.closed:
         return 0.0
-    found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, found)
-    exact = abs(float(found.Mass()))
+    properties = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, properties)
+    exact = abs(float(properties.Mass()))
     off = abs(mesh.volume() - exact) / exact if exact > 0 else 0.0
     return off if off > _VOLUME else 0.0
 

@@ -103,13 +103,13 @@ def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
             break
         chord = max(finer * fineness.chord_mm * fineness.chord_mm / deviation, CHORD_MM[0] / 8)
         tried[0] = _nets(shape, Fineness.model_construct(chord_mm=chord, angle_deg=fineness.angle_deg))
-    for made in (_finer, _healed, _as_splines):
+    for way in (_finer, _healed, _as_splines):
         if not tried[-1].missing:
             break
-        other = made(shape, fineness)
+        other = way(shape, fineness)
         if other is not None:
             tried.append(other)
-    best = min(tried, key=lambda one: len(one.missing))
+    best = min(tried, key=lambda tessellation: len(tessellation.missing))
     if not best.nets:
         return None
     mesh = _joined(best.nets)
@@ -194,8 +194,8 @@ def _healed(shape: Any, fineness: Fineness) -> _Tried | None:
 
 
 def _as_splines(shape: Any, fineness: Fineness) -> _Tried | None:
-    made = BRepBuilderAPI_NurbsConvert(shape, True)
-    return _nets(made.Shape(), fineness) if made.IsDone() else None
+    converted = BRepBuilderAPI_NurbsConvert(shape, True)
+    return _nets(converted.Shape(), fineness) if converted.IsDone() else None
 
 
 def _net(face: Any, edges: Any) -> FaceNet | None:
@@ -278,9 +278,9 @@ def _proper(mesh: Mesh) -> Mesh:
 
 
 def _area(shape: Any) -> float:
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, found)
-    return abs(float(found.Mass()))
+    properties = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(shape, properties)
+    return abs(float(properties.Mass()))
 
 
 def _net_area(net: FaceNet | None) -> float:
@@ -299,8 +299,8 @@ def _holds(net: FaceNet | None, area: float, fineness: Fineness, whole: float) -
 
 def _named(face: Any, net: FaceNet | None, area: float) -> tuple[str, tuple[float, float, float]]:
     kind = str(kind_of(face)).rpartition("GeomAbs_")[2].lower().replace("surface", "")
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, found)
-    middle = found.CentreOfMass()
+    properties = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, properties)
+    middle = properties.CentreOfMass()
     how = "has no facets" if net is None else f"has {_net_area(net):.4g} mm² in facets"
     return f"a {kind} face of {area:.4g} mm² {how}", (middle.X(), middle.Y(), middle.Z())

@@ -74,7 +74,7 @@ def _counted(shapes: list[Any]) -> tuple[int, int]:
 
 
 def steps(
-    parts: tuple[FileObject, ...], made: Fineness, others: list[Fineness], per: float
+    parts: tuple[FileObject, ...], fineness: Fineness, others: list[Fineness], per: float
 ) -> list[FinenessStep]:
     """Return what the facets come to, and an estimate for each of other finenesses.
 
@@ -84,7 +84,7 @@ def steps(
 
     Args:
         parts: as they were cut.
-        made: how finely that was.
+        fineness: how finely that was.
         others: finenesses to estimate.
         per: mm per number of the file.
     """
@@ -94,7 +94,7 @@ def steps(
     triangles = sum(part.mesh.triangles for part in parts)
     curved, twice = sum(facet.curved for facet in facets), sum(facet.twice for facet in facets)
     now = FinenessStep(
-        fineness=made,
+        fineness=fineness,
         triangles=triangles,
         deviation=max((facet.deviation for facet in facets), default=0.0),
         loss=max((bore.loss for bore in bores), default=0.0),
@@ -102,11 +102,11 @@ def steps(
         sides=widest.sides if widest else 0,
     )
     size = max((float(part.mesh.extents().max()) for part in parts), default=1.0) * per
-    told = sorted((one.radius, part.mesh.triangles) for part in parts if (one := part.facets) and one.radius)
-    radius = max(told, key=lambda row: row[1])[0] * per if told else size / 8
+    radii = sorted((one.radius, part.mesh.triangles) for part in parts if (one := part.facets) and one.radius)
+    radius = max(radii, key=lambda row: row[1])[0] * per if radii else size / 8
     rows = [now]
     for other in others:
-        finer = _turn(made, radius) / _turn(other, radius)
+        finer = _turn(fineness, radius) / _turn(other, radius)
         rows.append(
             FinenessStep(
                 fineness=other,

@@ -364,10 +364,10 @@ def _walk(label: Any, place: Any, name: str, colour: str | None, colours: Any, l
 
 
 def _name(label: Any) -> str:
-    found = TDataStd_Name()
-    if not label.FindAttribute(TDataStd_Name.GetID_s(), found):
+    name = TDataStd_Name()
+    if not label.FindAttribute(TDataStd_Name.GetID_s(), name):
         return ""
-    text = found.Get().ToExtString()
+    text = name.Get().ToExtString()
     # What kernels write when there is no name says nothing.
     return "" if re.fullmatch(r"(?:NAUO\d*|COMPOUND|SOLID|SHELL|=>.*|Open CASCADE.*)", text) else text.strip()
 

@@ -62,8 +62,8 @@ def is_in(solid: Any, box: Floats) -> bool:
     """Whether a solid has these bounds, (2, 3) in mm, as far as facets tell them."""
     bounds = Bnd_Box()
     BRepBndLib.AddOptimal_s(solid, bounds, False, False)
-    found = np.array([[end.X(), end.Y(), end.Z()] for end in (bounds.CornerMin(), bounds.CornerMax())])
-    return bool(np.abs(found - box).max() <= _SAME_BOX * max(float(np.ptp(box, axis=0).max()), 1e-9) + 0.02)
+    ends = np.array([[end.X(), end.Y(), end.Z()] for end in (bounds.CornerMin(), bounds.CornerMax())])
+    return bool(np.abs(ends - box).max() <= _SAME_BOX * max(float(np.ptp(box, axis=0).max()), 1e-9) + 0.02)
 
 
 def _runs(solid: Any, normal: Floats, at: float) -> Iterator[OutlineRun]:

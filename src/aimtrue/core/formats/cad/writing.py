@@ -74,9 +74,9 @@ def write(solids: Sequence[PlacedSolid], unit: Unit, title: str) -> bytes:
 
 def _found(solid: PlacedSolid) -> TopoDS_Shape:
     for shape in shapes_in(solid.ending, solid.data, solid.beside):
-        for one in inside(shape, TopAbs_SOLID):
-            if is_in(one, solid.box):
-                return one
+        for part in inside(shape, TopAbs_SOLID):
+            if is_in(part, solid.box):
+                return part
     raise Refused(
         "step-solid",
         f"{solid.name} is not found as a solid in its CAD file",

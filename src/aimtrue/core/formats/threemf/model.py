@@ -56,7 +56,7 @@ class ModelPart:
     """The objects and build items of one model part, filled by the parser."""
 
     def __init__(self) -> None:
-        self.unit = Unit.MM  # the specification's default
+        self.unit = Unit.MM  # This is the specification's default.
         self.title = ""
         self.objects: dict[str, ModelObject] = {}
         self.items: list[tuple[str, str, NDArray[np.float64]]] = []
@@ -150,23 +150,23 @@ def _coordinates(block: bytes, count: int) -> NDArray[np.float64] | None:
 
 def _corners(block: bytes, count: int) -> NDArray[np.int64] | None:
     # The digits of v1, v2 and v3 are read as well, and tell that the cells come in this order.
-    found = _numbers(block.translate(_TO_COUNTS), np.int64, count, 6)
-    if found is None or not (found[:, ::2] == (1, 2, 3)).all():
+    indices = _numbers(block.translate(_TO_COUNTS), np.int64, count, 6)
+    if indices is None or not (indices[:, ::2] == (1, 2, 3)).all():
         return None
-    corners = found[:, 1::2]
+    corners = indices[:, 1::2]
     return np.ascontiguousarray(corners) if int(corners.max()) < _MOST_VERTICES else None
 
 
 def _numbers(text: bytes, kind: Any, count: int, columns: int) -> Any:  # noqa: ANN401 - of any type, or of none that is known
     """Read so many rows of numbers; None where there are more or fewer, or anything else."""
     try:
-        found = np.fromstring(text, dtype=kind, sep=" ")
-    except (DeprecationWarning, ValueError):  # it came to something that is no number
+        numbers = np.fromstring(text, dtype=kind, sep=" ")
+    except (DeprecationWarning, ValueError):  # The text came to something that is no number.
         return None
     # What it stopped at right after the last number would not be missed by their count.
     last = text.rsplit(None, 1)[-1]
-    good = len(found) == count * columns and _NUMBER.fullmatch(last) is not None
-    return found.reshape(-1, columns) if good else None
+    good = len(numbers) == count * columns and _NUMBER.fullmatch(last) is not None
+    return numbers.reshape(-1, columns) if good else None
 
 
 def parse(xml: bytes) -> ModelPart:
@@ -348,7 +348,7 @@ def run(
     except LookupError as error:
         if isinstance(error, KeyError):
             raise _odd_value(part, parser, f"attribute {error} is missing") from None
-        raise UnreadableFile(  # Python is asked for encodings that the parser does not know itself
+        raise UnreadableFile(  # The parser asks Python for encodings that it does not know itself.
             "3mf-encoding",
             f"{part} is written in an encoding that is not known here",
             where=str(error)[:120],

@@ -126,15 +126,15 @@ def _model_name(package: zipfile.ZipFile, names: dict[str, str]) -> str:
     target = USUAL_MODEL
     if "_rels/.rels" in names:
         target = _related_model(package.read(names["_rels/.rels"])[: 1 << 20]) or target
-    found = names.get(normpath(target.lstrip("/")).lower())
-    if found is None:
+    part = names.get(normpath(target.lstrip("/")).lower())
+    if part is None:
         raise UnreadableFile(
             "3mf-no-model",
             "the package has no 3D model part",
             where=f"{target} is missing",
             remedy="export it again as 3MF",
         )
-    return found
+    return part
 
 
 def _related_model(xml: bytes) -> str:
@@ -200,7 +200,7 @@ class _Package:
             raise UnreadableFile(
                 "3mf-circular",
                 f"object {key} contains itself",
-                where=" > ".join(one.rpartition("#")[2] for one in (*above, step)),
+                where=" > ".join(ancestor.rpartition("#")[2] for ancestor in (*above, step)),
                 remedy="export it again",
             )
         item = model.objects[key]
@@ -226,15 +226,15 @@ class _Package:
     def _part(self, path: str, own: str) -> str:
         if not path:
             return own
-        found = self._names.get(normpath(path.lstrip("/")).lower())
-        if found is None:
+        part = self._names.get(normpath(path.lstrip("/")).lower())
+        if part is None:
             raise UnreadableFile(
                 "3mf-missing-part",
                 "the 3MF names a model part that is not in the package",
                 where=path[:80],
                 remedy="export it again",
             )
-        return found
+        return part
 
     def _model(self, name: str) -> ModelPart:
         if name not in self._models:

@@ -88,11 +88,11 @@ def write(  # noqa: PLR0913 - told apart by their names
     """
     looks = list(dict.fromkeys(look for item in items for look, _ in item.pieces if look))
     first = 2 if looks else 1
-    told = {"Title": title, "Description": description, "Application": "Aim True", **(more or {})}
+    metadata = {"Title": title, "Description": description, "Application": "Aim True", **(more or {})}
     head = (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<model unit="{UNIT_WORDS[unit]}" xml:lang="en-US" xmlns="{CORE}">'
-        + "".join(f'<metadata name="{name}">{_escaped(text)}</metadata>' for name, text in told.items())
+        + "".join(f'<metadata name="{name}">{_escaped(text)}</metadata>' for name, text in metadata.items())
         + f"<resources>{_looks_xml(looks)}"
     )
     objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
@@ -155,9 +155,9 @@ def _object_xml(number: int, item: BuildObject, looks: Sequence[MaterialColour])
 
 def _components_xml(number: int, name: str, items: tuple[int, ...], first: int) -> str:
     """An object that others are put together to, each where it is."""
-    rows = "".join(f'<component objectid="{first + one}"/>' for one in items)
-    told = f' name="{_escaped(name)}"' if name else ""
-    return f'<object id="{number}"{told} type="model"><components>{rows}</components></object>'
+    rows = "".join(f'<component objectid="{first + item}"/>' for item in items)
+    name_attribute = f' name="{_escaped(name)}"' if name else ""
+    return f'<object id="{number}"{name_attribute} type="model"><components>{rows}</components></object>'
 
 
 def _item_xml(number: int, move: Floats | None) -> str:

@@ -46,10 +46,12 @@ def with_alike(job: Job, fresh: set[str], store: GeometryStore) -> Job:
             firsts.setdefault(body.alike or body.id, body)
             continue
         group = job.body(like.id).alike or f"{like.id}~"
-        mine = {one.id for one in job.bodies if body.alike and one.alike == body.alike} | {key, like.id}
-        for one in job.bodies:
-            if one.id in mine and one.alike != group:
-                job = job.with_body(one.model_copy(update={"alike": group}))
+        mine = {
+            body_of_job.id for body_of_job in job.bodies if body.alike and body_of_job.alike == body.alike
+        } | {key, like.id}
+        for body_of_job in job.bodies:
+            if body_of_job.id in mine and body_of_job.alike != group:
+                job = job.with_body(body_of_job.model_copy(update={"alike": group}))
     return job
 
 
@@ -94,7 +96,8 @@ def groups_of_alike(meshes: list[Mesh]) -> list[int]:
     groups = list(range(len(meshes)))
     areas = np.array([mesh.area() for mesh in meshes])
     order = np.argsort(areas, kind="stable")
-    firsts: list[int] = []  # of each group, by area; only near ones need a look
+    # Bodies are sorted by area within each group, so that only near ones are compared.
+    firsts: list[int] = []
     for number in order.tolist():
         for other in reversed(firsts):
             if areas[other] < areas[number] * (1 - _NEAR_AREA):
@@ -223,13 +226,13 @@ def _matches(
     apart = [np.linalg.norm(p[a] - p[b]) for a, b in ((first, second), (first, third), (second, third))]
     twos = np.flatnonzero(np.abs(rq - rp[second]) <= near)
     threes = np.flatnonzero(np.abs(rq - rp[third]) <= near)
-    for one in np.flatnonzero(np.abs(rq - rp[first]) <= near):
-        here = twos[np.abs(np.linalg.norm(q[twos] - q[one], axis=1) - apart[0]) <= near]
-        there = threes[np.abs(np.linalg.norm(q[threes] - q[one], axis=1) - apart[1]) <= near]
+    for candidate in np.flatnonzero(np.abs(rq - rp[first]) <= near):
+        here = twos[np.abs(np.linalg.norm(q[twos] - q[candidate], axis=1) - apart[0]) <= near]
+        there = threes[np.abs(np.linalg.norm(q[threes] - q[candidate], axis=1) - apart[1]) <= near]
         if len(here) and len(there):
             between = np.linalg.norm(q[here][:, None] - q[there][None], axis=2)
             i, j = np.nonzero(np.abs(between - apart[2]) <= near)
-            yield np.stack([np.full(len(i), one), here[i], there[j]], axis=1)
+            yield np.stack([np.full(len(i), candidate), here[i], there[j]], axis=1)
 
 
 def _telling_corners(p: Floats, r: Floats, slack: float) -> tuple[int, int, int]:

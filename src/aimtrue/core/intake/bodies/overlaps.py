@@ -45,7 +45,8 @@ def overlaps_of(
 
 def _shared(first: Mesh, second: Mesh) -> tuple[float, Vec3] | None:
     """Return the volume that two meshes share and its middle; None for rounding, or for open ones."""
-    from aimtrue.core.mesh.solids import mesh_of, solid_of  # two large libraries, for bodies that meet only
+    # These two libraries are large, and are loaded only for bodies that meet.
+    from aimtrue.core.mesh.solids import mesh_of, solid_of
 
     one, other = solid_of(first), solid_of(second)
     if one is None or other is None:

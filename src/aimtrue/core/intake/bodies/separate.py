@@ -61,9 +61,9 @@ def separate(mesh: Mesh) -> list[SeparatedBody]:
         voids = sum(owner[number] != number and shells[number].volume < 0 for number in numbers)
         return int(faces[0]), SeparatedBody(part_of(mesh, faces, len(numbers)), voids, len(numbers))
 
-    with ThreadPoolExecutor(2) as workers:  # NumPy lets go of the interpreter in its long loops
-        found = list(workers.map(body_of, members.values()))
-    return [body for _, body in sorted(found, key=lambda pair: pair[0])]
+    with ThreadPoolExecutor(2) as workers:  # NumPy lets go of the interpreter in its long loops.
+        bodies = list(workers.map(body_of, members.values()))
+    return [body for _, body in sorted(bodies, key=lambda pair: pair[0])]
 
 
 def part_of(mesh: Mesh, faces: NDArray[np.int64], shells: int) -> Mesh:
@@ -78,15 +78,14 @@ def part_of(mesh: Mesh, faces: NDArray[np.int64], shells: int) -> Mesh:
     here = slice(int(faces[0]), int(faces[-1]) + 1) if in_a_row else faces
     own = mesh.faces[here]
     if mesh.topology.non_manifold_edges or 4 * len(faces) < mesh.triangles:
-        return compacted(
-            mesh.vertices, own
-        )  # an edge may be several parts'; and small ones are soon done anew
+        # An edge may be of several parts; small parts are soon worked out anew.
+        return compacted(mesh.vertices, own)
     seen = np.zeros(len(mesh.vertices), dtype=bool)
     seen[own.ravel()] = True
     number = np.cumsum(seen, dtype=np.int32) - np.int32(1)
     part = Mesh(mesh.vertices[seen], number[own]).knowing(all_vertices_used=True, areas=mesh.areas[here])
     part.knowing(topology_of_whole=lambda: _part_of_topology(mesh, faces, shells, number))
-    if mesh.sound_shells is not None:  # then the volume is the same from whatever point it is summed
+    if mesh.sound_shells is not None:  # The volume is then the same from whatever point it is summed.
         part.knowing(sound_shells=shells, signed_volume=float(mesh.tetrahedra[here].sum()))
     return part
 

@@ -58,8 +58,8 @@ def arranged(mesh: Mesh) -> Mesh | None:
         if cut is None:
             return mesh
         kept = _bounding(mesh, cut)
-        if len(kept) and (made := compacted(cut.vertices, kept)).topology.closed:
-            return made
+        if len(kept) and (remaining := compacted(cut.vertices, kept)).topology.closed:
+            return remaining
     return None
 
 
@@ -90,15 +90,15 @@ def _near_pairs(vertices: Floats, faces: Faces) -> Indices:
     low, high = corners.min(axis=1), corners.max(axis=1)
     boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
     tree = shapely.STRtree(boxes)
-    found = []
+    pieces = []
     for start in range(0, len(faces), _AT_ONCE):
         first, second = tree.query(boxes[start : start + _AT_ONCE])
         first = first + start
         near = (first < second) & (low[first, 2] <= high[second, 2]) & (low[second, 2] <= high[first, 2])
         pair = np.stack([first[near], second[near]], axis=1)
         common = (faces[pair[:, 0]][:, :, None] == faces[pair[:, 1]][:, None, :]).sum(axis=(1, 2))
-        found.append(pair[common < 2])
-    return np.concatenate(found)
+        pieces.append(pair[common < 2])
+    return np.concatenate(pieces)
 
 
 @dataclass(frozen=True, eq=False)
@@ -185,12 +185,12 @@ class _Lines:
     def _ends(self, f: int, g: int) -> list[int]:
         """Where edges of one face pass through another."""
         a, b, c = self.faces[f].tolist()
-        n, found = len(self.vertices), []
+        n, crossings = len(self.vertices), []
         for i, j in ((a, b), (b, c), (c, a)):
             k = self.pierced.at.get((min(i, j), max(i, j), g))
             if k is not None:
-                found.append(n + k)
-        return found
+                crossings.append(n + k)
+        return crossings
 
     def point(self, corner: int) -> Floats:
         """Return where a corner is, as moved."""
@@ -247,12 +247,12 @@ class _Lines:
             touched |= _faces_at(mesh.faces, self.on_edge)
         whole = np.ones(mesh.triangles, dtype=bool)
         whole[list(touched)] = False
-        made, origin = [mesh.faces[whole]], [np.flatnonzero(whole)]
+        parts, origin = [mesh.faces[whole]], [np.flatnonzero(whole)]
         for f in sorted(touched):
             part = self._divided_face(f, points)
-            made.append(part)
+            parts.append(part)
             origin.append(np.full(len(part), f))
-        return _Divided(points, np.concatenate(made).astype(np.int32), np.concatenate(origin))
+        return _Divided(points, np.concatenate(parts).astype(np.int32), np.concatenate(origin))
 
     def _divided_face(self, f: int, points: Floats) -> Faces:
         """Divide one face along its lines into triangles that face the same way."""
@@ -263,22 +263,24 @@ class _Lines:
             chain = [start, *stops, end]
             runs += pairwise(chain)
         used = sorted({corner for run in runs for corner in run})
-        here = np.array([self.vertices[one] if one < len(self.vertices) else points[one] for one in used])
+        here = np.array(
+            [self.vertices[number] if number < len(self.vertices) else points[number] for number in used]
+        )
         here = here @ flat.T
         number = {tuple(xy): corner for xy, corner in zip(here.tolist(), used, strict=True)}
         if len(number) < len(used):
             raise _OddError
         at = dict(zip(used, here.tolist(), strict=True))
         cells = shapely.polygonize([shapely.LineString([at[a], at[b]]) for a, b in runs])
-        found: list[Faces] = []
+        triangles: list[Faces] = []
         for cell in cells.geoms:
             rings = [np.asarray(ring.coords)[:-1] for ring in (cell.exterior, *cell.interiors)]
             turned = [_turned(ring, hole=k > 0) for k, ring in enumerate(rings)]
             corners = np.array([number[tuple(xy)] for ring in turned for xy in ring.tolist()])
-            found.append(corners[np.asarray(manifold3d.triangulate(turned), dtype=np.int64)])
-        if not found:
+            triangles.append(corners[np.asarray(manifold3d.triangulate(turned), dtype=np.int64)])
+        if not triangles:
             raise _OddError
-        return np.concatenate(found)
+        return np.concatenate(triangles)
 
     def _along_edge(self, a: int, b: int) -> list[tuple[int, int]]:
         stops = self.on_edge.get((min(a, b), max(a, b)), [])

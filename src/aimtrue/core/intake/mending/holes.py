@@ -60,7 +60,7 @@ def rims(mesh: Mesh) -> list[NDArray[np.int64]]:
             step = nexts.pop()
             if not nexts:
                 del following[path[-1]]
-            if step in seen:  # a loop closes; a pinched rim gives several
+            if step in seen:  # A loop closes here; a pinched rim gives several.
                 loop = path[seen[step] :]
                 if 3 <= len(loop) <= _MOST_CORNERS:
                     loops.append(np.array(loop))

@@ -22,11 +22,11 @@ def list_faces(job: Job, task: ListFacesTask, store: GeometryStore, progress: Pr
     progress(0.05, "finding flat and round faces")
     names = {body.geometry for body in job.bodies if body.id in task.bodies}
     meshes = {name: store.mesh(name) for name in names}
-    with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops
-        found = [listed.to_bytes(features) for features in both.map(listed.features_of, meshes.values())]
-    kept = [geometry.name_of(data) for data in found]
+    with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops.
+        described = [listed.to_bytes(features) for features in both.map(listed.features_of, meshes.values())]
+    kept = [geometry.name_of(data) for data in described]
     action = LookOver(features=dict(zip(meshes, kept, strict=True)))
-    return MendingResult(action, dict(zip(kept, found, strict=True)))
+    return MendingResult(action, dict(zip(kept, described, strict=True)))
 
 
 def look(job: Job, task: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:

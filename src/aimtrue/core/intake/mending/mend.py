@@ -77,7 +77,7 @@ def _mended_body(
     low, high = after.bounds()
     moved = max(greatest_distance(after, before), greatest_distance(before, after))
     if remedy in ("close-holes", "face-outward"):
-        moved = 0.0  # what is there stays where it is; a patch has no old surface to be measured from
+        moved = 0.0  # What is there stays where it is; a patch has no old surface to be measured from.
     body = old.model_copy(
         update={
             "id": key,

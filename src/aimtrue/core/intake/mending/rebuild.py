@@ -41,8 +41,8 @@ def rebuilt(mesh: Mesh, spacing: float | None = None) -> Mesh:
     points = np.ascontiguousarray(points[_x_fastest(counts)])
     kind = igl.SIGNED_DISTANCE_TYPE_FAST_WINDING_NUMBER
     distance = igl.signed_distance(points, mesh.vertices, mesh.faces.astype(np.int64), kind)[0]
-    made = igl.marching_cubes(distance, points, *(int(n) for n in counts), 0.0)
-    vertices, faces = np.asarray(made[0]), np.asarray(made[1]).astype(np.int32)
+    grid_surface = igl.marching_cubes(distance, points, *(int(n) for n in counts), 0.0)
+    vertices, faces = np.asarray(grid_surface[0]), np.asarray(grid_surface[1]).astype(np.int32)
     if not len(faces):
         raise Refused("bounds-nothing", "the surface bounds no volume", remedy="close its holes first")
     solid = compacted(vertices, faces)

@@ -153,7 +153,7 @@ def _clusters(corners: NDArray[np.int32]) -> list[NDArray[np.int64]]:
     order = np.argsort(side.ravel(), kind="stable")
     same = np.diff(side.ravel()[order]) == 0
     _, label = connected_components(len(corners), owner[order][:-1][same], owner[order][1:][same])
-    return [np.flatnonzero(label == one) for one in np.unique(label)]
+    return [np.flatnonzero(label == component) for component in np.unique(label)]
 
 
 def _unpaired(
@@ -242,7 +242,7 @@ def _to_agree(mesh: Mesh) -> NDArray[np.bool_]:
             previous = int(before[face])
             flips[face] = flips[previous] ^ ((previous, face) in parity)
         members = np.flatnonzero(label == shell)
-        if flips[members].sum() > len(members) / 2:  # turn the fewer ones
+        if flips[members].sum() > len(members) / 2:  # The fewer triangles are turned.
             flips[members] = ~flips[members]
     return flips
 
@@ -287,7 +287,7 @@ def without_crossings(mesh: Mesh) -> Mesh:
         )
     parts = [separated_body.mesh for separated_body in separate(mesh)]
     each = [_uncrossed(part) for part in parts]
-    whole = _union([solid_of(one) for one in each]) if len(each) > 1 else None
+    whole = _union([solid_of(part) for part in each]) if len(each) > 1 else None
     if whole is not None and len(whole.decompose()) < len(each):
         return mesh_of(whole)
     return mesh if all(new is old for new, old in zip(each, parts, strict=True)) else merged(each)

@@ -35,8 +35,8 @@ def with_overlaps(job: Job, remade: MendingResult, store: GeometryStore) -> Mend
         rest = [body for body in bodies_of(job, source) if body.id not in action.gone and stands(body)]
         meshes = [(body.id, geometry.from_bytes(remade.blobs[body.geometry])) for body in come]
         meshes += [(body.id, store.mesh(body.geometry)) for body in rest]
-        found, _ = overlaps_of(meshes, {body.id for body in come})
-        overlaps += found
+        overlapping, _ = overlaps_of(meshes, {body.id for body in come})
+        overlaps += overlapping
     return MendingResult(action.model_copy(update={"overlaps": tuple(overlaps)}), remade.blobs)
 
 

@@ -67,7 +67,8 @@ def set_up(job: Job, action: SetUp, store: GeometryStore) -> Job:
     for source in turning:
         job = job.with_source(source.model_copy(update={"up": action.up}))
     for source in turning:
-        if any(any(job.home_of(body)) for body in bodies_of(job, source.id)):  # it stands on another side now
+        # The body stands on another side now.
+        if any(any(job.home_of(body)) for body in bodies_of(job, source.id)):
             job = _moved_home(job, job.source(source.id), home=True)
     return job
 
@@ -93,7 +94,7 @@ def bring_home(job: Job, action: BringHome, store: GeometryStore) -> Job:
 def _moved_home(job: Job, source: Source, *, home: bool) -> Job:
     """Move a file, and what shares an origin with it through a kit."""
     framed = framed_with(job, source.id)
-    bodies = tuple(body for one in framed for body in bodies_of(job, one.id))
+    bodies = tuple(body for source in framed for body in bodies_of(job, source.id))
     move = home_of(bodies, source) if home and bodies else (0.0, 0.0, 0.0)
     for body in bodies:
         if job.home_of(job.body(body.id)) != move:

@@ -241,12 +241,12 @@ def _walls(walls: list[float]) -> tuple[float, str]:
 
 def _holes(diameters: list[float]) -> tuple[float, str]:
     for names, holes in (("M", HOLES_METRIC), ("inch", HOLES_INCH)):
-        found = [d for d in diameters if any(abs(d - hole) <= 2e-4 * hole for hole in holes)]
-        if found:
+        holes_met = [d for d in diameters if any(abs(d - hole) <= 2e-4 * hole for hole in holes)]
+        if holes_met:
             kind = "metric" if names == "M" else "inch"
             return math.log(4) * min(
-                2, len(found)
-            ), f"a hole of {_short(min(found))} suits a standard {kind} bolt"
+                2, len(holes_met)
+            ), f"a hole of {_short(min(holes_met))} suits a standard {kind} bolt"
     return 0.0, ""
 
 

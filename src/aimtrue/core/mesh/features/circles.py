@@ -70,6 +70,6 @@ def _fitted(points: Floats, reach: float) -> CircularEdge | None:
     x, y = ((points - centre) @ axes[:2].T).T
     angles = np.sort(np.arctan2(y, x))
     gaps = np.diff(np.append(angles, angles[0] + 2 * np.pi))
-    if gaps.max() > radians(75):  # an arc closed by a straight line is no circle
+    if gaps.max() > radians(75):  # An arc closed by a straight line is no circle.
         return None
     return CircularEdge(2 * radius, centre, len(points))

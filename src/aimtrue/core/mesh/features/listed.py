@@ -96,28 +96,28 @@ def features_of(mesh: Mesh) -> Features:
     """Find the features of a mesh; of very many only the largest."""
     flats, rounds, threads = surfaces(mesh)
     every: list[FlatFace | RoundFace | Thread] = [*flats, *rounds, *threads]
-    found = sorted(every, key=lambda one: -one.area)[:_AT_MOST]
+    largest = sorted(every, key=lambda surface: -surface.area)[:_AT_MOST]
     # Bores matter however small they are.
-    found += [round_face for round_face in rounds if round_face.hollow and round_face not in found][
+    largest += [round_face for round_face in rounds if round_face.hollow and round_face not in largest][
         : _AT_MOST // 2
     ]
     of_face = np.full(mesh.triangles, -1, np.int16)
     listed = []
-    for number, one in enumerate(found):
-        of_face[one.faces] = number
-        listed.append(_feature(number, one))
-    return Features(_with_walls(listed, mesh, found), of_face)
+    for number, surface in enumerate(largest):
+        of_face[surface.faces] = number
+        listed.append(_feature(number, surface))
+    return Features(_with_walls(listed, mesh, largest), of_face)
 
 
 def _with_walls(
-    listed: list[Feature], mesh: Mesh, found: list[FlatFace | RoundFace | Thread]
+    listed: list[Feature], mesh: Mesh, found_surfaces: list[FlatFace | RoundFace | Thread]
 ) -> tuple[Feature, ...]:
     """Look through the material behind a few triangles of every feature."""
     if not listed:
         return ()
     looked = [
-        one.faces[np.linspace(0, len(one.faces) - 1, min(_LOOKED, len(one.faces))).astype(int)]
-        for one in found
+        surface.faces[np.linspace(0, len(surface.faces) - 1, min(_LOOKED, len(surface.faces))).astype(int)]
+        for surface in found_surfaces
     ]
     faces = np.concatenate(looked)
     depth = thickness(mesh, faces)
@@ -136,28 +136,28 @@ def _with_walls(
     return tuple(rows)
 
 
-def _feature(number: int, one: FlatFace | RoundFace | Thread) -> Feature:
-    corners = tuple(int(corner) for corner in one.corners)
-    face = int(one.faces[0])
-    if isinstance(one, FlatFace):
+def _feature(number: int, surface: FlatFace | RoundFace | Thread) -> Feature:
+    corners = tuple(int(corner) for corner in surface.corners)
+    face = int(surface.faces[0])
+    if isinstance(surface, FlatFace):
         return Feature(
-            id=number, kind="flat", point=as_vec3(one.point), direction=as_vec3(one.normal),
-            area=one.area, off=one.off, corners=corners, face=face,
+            id=number, kind="flat", point=as_vec3(surface.point), direction=as_vec3(surface.normal),
+            area=surface.area, off=surface.off, corners=corners, face=face,
         )  # fmt: skip
-    thread = isinstance(one, Thread)
-    turn = 360 * one.turns if isinstance(one, Thread) else degrees(one.turn)
-    screw: Kind = "hollow thread" if one.hollow else "thread"
+    thread = isinstance(surface, Thread)
+    turn = 360 * surface.turns if isinstance(surface, Thread) else degrees(surface.turn)
+    screw: Kind = "hollow thread" if surface.hollow else "thread"
     return Feature(
         id=number,
-        kind=screw if thread else _round_kind(one.hollow, turn),
-        pitch=one.pitch if isinstance(one, Thread) else 0.0,
-        hand=one.hand if isinstance(one, Thread) else 0,
-        point=as_vec3(one.centre),
-        direction=as_vec3(one.axis),
-        area=one.area,
-        off=one.off,
-        diameter=2 * one.radius,
-        depth=one.depth,
+        kind=screw if thread else _round_kind(surface.hollow, turn),
+        pitch=surface.pitch if isinstance(surface, Thread) else 0.0,
+        hand=surface.hand if isinstance(surface, Thread) else 0,
+        point=as_vec3(surface.centre),
+        direction=as_vec3(surface.axis),
+        area=surface.area,
+        off=surface.off,
+        diameter=2 * surface.radius,
+        depth=surface.depth,
         turn=turn,
         corners=corners,
         face=face,

@@ -56,9 +56,9 @@ def surfaces(mesh: Mesh) -> tuple[list[FlatFace], list[RoundFace], list[Thread]]
         elif (thread := thread_of(mesh, normals, faces)) is not None:
             threads.append(thread)
     return (
-        sorted(flats, key=lambda one: -one.area),
-        sorted(rounds, key=lambda one: -one.area),
-        sorted(threads, key=lambda one: -one.area),
+        sorted(flats, key=lambda face: -face.area),
+        sorted(rounds, key=lambda face: -face.area),
+        sorted(threads, key=lambda thread: -thread.area),
     )
 
 
@@ -122,7 +122,7 @@ def _flat(mesh: Mesh, normals: Floats, faces: Indices) -> FlatFace | None:
         return None
     way = areas @ normals[faces]
     if not np.linalg.norm(way) > _FOLDED * total:
-        return None  # rounding has folded it onto itself: it looks nowhere
+        return None  # Rounding has folded the face onto itself, so it looks nowhere.
     normal = snapped(way)
     used = np.unique(mesh.faces[faces])
     points = mesh.vertices[used]
@@ -155,7 +155,7 @@ def _round(mesh: Mesh, normals: Floats, faces: Indices) -> RoundFace | None:
     areas, across = mesh.areas[faces], normals[faces]
     spread = (across * areas[:, None]).T @ across / areas.sum()
     shares, axes = np.linalg.eigh(spread)
-    if shares[0] > 1e-4 or shares[1] < 1e-4:  # normals all around, or all one way
+    if shares[0] > 1e-4 or shares[1] < 1e-4:  # The normals point all around, or all one way.
         return None
     axis = snapped(axes[:, 0])
     used = np.unique(mesh.faces[faces])

@@ -68,8 +68,8 @@ def allowance_checks(part: ProvenBody) -> list[Check]:
     plain = np.ones(3 * len(part.found), dtype=bool)
     for bore in part.body.kept:
         plain &= ~part.chain.on_wall(part.in_order(), bore)
-    found = part.found.reshape(-1, 3)[plain]
-    sizes = part.sizes(found)
+    corners = part.found.reshape(-1, 3)[plain]
+    sizes = part.sizes(corners)
     bare = np.ptp(part.true(part.in_file(part.in_order()[plain])), axis=0)
     limit = 4 * part.limit * math.sqrt(3) + 1e-9 * float(sizes.max())
     for i, axis in enumerate(AXES):
@@ -185,14 +185,14 @@ def _measured(
                 if proven_body
             ]
         )
-        found = np.concatenate(
+        distances = np.concatenate(
             [
                 proven_body.true(proven_body.found.reshape(-1, 3))
                 for proven_body in map(parts.get, keys)
                 if proven_body
             ]
         )
-        return (float(np.ptp(asked[:, axis])),), (float(np.ptp(found[:, axis])),), slack
+        return (float(np.ptp(asked[:, axis])),), (float(np.ptp(distances[:, axis])),), slack
     if gauge.kind == "angle" or _on_kept(part, reading):
         return None
     points = np.array(gauge.points, dtype=np.float64)

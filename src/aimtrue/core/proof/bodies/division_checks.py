@@ -54,7 +54,7 @@ def checks(part: ProvenBody, expected: Region, whole: Surface | None) -> list[Ch
     says = f"surface of {name} where it was cut, or where the original has it"
     rows = [within("surface", says, f"within {limit:.2g} mm", float(off.max(initial=0.0)), limit)]
     gaping = isinstance(expected, CellRegion) and expected.open
-    if not gaping:  # what is open has no inside
+    if not gaping:  # An open body has no inside.
         asked, wrong = _sides(expected, found, size, limit)
         rows.append(
             judged(
@@ -93,7 +93,7 @@ def _moved_faces(name: str, found: Surface, expected: MovedRegion, limit: float)
         if out is None:
             yield same("moved", says, f"{amount:.5f} mm", "not there")
         else:
-            yield length("moved", says, amount, max(out, key=lambda one: abs(one - amount)), limit)
+            yield length("moved", says, amount, max(out, key=lambda moved: abs(moved - amount)), limit)
 
 
 def places_within(found: Surface, *, gaping: bool = False) -> Points:
@@ -125,7 +125,7 @@ def _sides(expected: Region, found: Surface, size: float, limit: float) -> tuple
     middles, ways = _middles(found)
     low, high = found.points.min(axis=0), found.points.max(axis=0)
     anywhere = np.random.default_rng(_SEED).uniform(low, high, (_MANY, 3))
-    anywhere = anywhere[distance.inside(anywhere, found)]  # others may be in another piece
+    anywhere = anywhere[distance.inside(anywhere, found)]  # Other places may be in another piece.
     beside = [middles + _STEP * size * ways, middles - _STEP * size * ways]
     points = np.concatenate([*beside, anywhere, expected.telling()])
     clear = expected.ends(points) > limit + expected.loose(points)

@@ -96,7 +96,7 @@ def _by_place(
     if not len(left) or not len(free):
         return
     tree = cKDTree(asked[free].mean(axis=1))
-    for _ in range(2):  # a second look for those whose first choice went to another
+    for _ in range(2):  # Triangles whose first choice went to another are looked at a second time.
         many = min(_ALTERNATIVES, len(free))
         away, near = tree.query(found[left].mean(axis=1), k=many, distance_upper_bound=2 * limit, workers=-1)
         away, near = away.reshape(len(left), many), near.reshape(len(left), many)
@@ -154,20 +154,20 @@ def completed(  # noqa: PLR0913 - told apart by their names
         have: the match so far.
         limit: how far a corner may be off, in mm.
     """
-    large = [one for one in np.unique(polygon).tolist() if mesh.corners[one] > MOST_TRIED]
+    large = [number for number in np.unique(polygon).tolist() if mesh.corners[number] > MOST_TRIED]
     added: list[Numbers] = []
     owner: list[int] = []
     source = have.source.copy()
-    for one in large:
+    for number in large:
         # The first triangles of a fan have all of the polygon's corners among them.
-        corners = np.unique(local.faces[polygon == one])
+        corners = np.unique(local.faces[polygon == number])
         tree = cKDTree(asked[corners])
         left = np.flatnonzero(source < 0)
         away, near = tree.query(found[left], distance_upper_bound=2 * limit)
         for row in np.flatnonzero(np.isfinite(away).all(axis=1)):
             source[left[row]] = len(local.faces) + len(added)
             added.append(corners[near[row]])
-            owner.append(one)
+            owner.append(number)
     if not added:
         return local, polygon, have
     faces = np.concatenate([local.faces, np.array(added)])

@@ -149,9 +149,9 @@ def chain_of(job: OwnedValues, body: Body, seat: Seat | None) -> PointTransform:
     shift = matrix @ home
     stretch, middle = _clearance(body, correction, scale, matrix, shift)
     turn = np.diag([-1.0 if seat is not None and seat.mirrored else 1.0, 1.0, 1.0])
-    for one in seat.turns if seat is not None else ():
-        axis = one.about or {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[one.axis]
-        turn = Rotation.from_rotvec(math.radians(one.degrees) * np.array(axis)).as_matrix() @ turn
+    for seat_turn in seat.turns if seat is not None else ():
+        axis = seat_turn.about or {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[seat_turn.axis]
+        turn = Rotation.from_rotvec(math.radians(seat_turn.degrees) * np.array(axis)).as_matrix() @ turn
     return PointTransform(
         body,
         source,

@@ -134,7 +134,7 @@ class ProvenBody:
         if self.matched is None:
             return self._projected(points)
         if self.strange:
-            return None  # told already
+            return None  # This was told already.
         faces = self.mine()
         source = self.original.points
         size = float(np.ptp(source[faces].reshape(-1, 3), axis=0).max())
@@ -188,8 +188,8 @@ class ProvenBody:
             near = away <= away.min() * (1 + 3e-3)
         if near.sum() < 3:
             return None
-        found = np.flatnonzero(near)
-        return found // 3, found % 3
+        candidates = np.flatnonzero(near)
+        return candidates // 3, candidates % 3
 
     def _projected(self, points: Points) -> Points | None:
         """Places of a body made anew: the nearest on its surface, where that is near enough."""

@@ -89,25 +89,25 @@ def check(  # noqa: PLR0913 - told apart by their names
     """
     low, high = band(reading)
     grain = 1e-9 * max(asked) + limit
-    met = all(low - grain <= one <= high + grain for one in asked)
+    met = all(low - grain <= length <= high + grain for length in asked)
     off = max(abs(max(asked) - max(found)), abs(min(asked) - min(found)))
-    told = max(abs(max(asked) - max(shown)), abs(min(asked) - min(shown)))
-    holds = off <= limit and told <= limit + 1e-7 * max(asked) and _as_typed(reading)
+    difference = max(abs(max(asked) - max(shown)), abs(min(asked) - min(shown)))
+    holds = off <= limit and difference <= limit + 1e-7 * max(asked) and _as_typed(reading)
     says = f"reading {reading.name}"
     wanted = reading.real_mm + reading.clearance_mm if reading.real_mm is not None else None
     if met:
-        holds = holds and all(low - grain <= one <= high + grain for one in found)
+        holds = holds and all(low - grain <= length <= high + grain for length in found)
         text = f"{wanted:.5f} mm" if wanted is not None and len(found) == 1 else _limits(low, high, wanted)
     else:
-        over = max((min(one - low, 0.0) + max(one - high, 0.0) for one in asked), key=abs)
+        over = max((min(length - low, 0.0) + max(length - high, 0.0) for length in asked), key=abs)
         says += f", MISSED: {small(abs(over))} {'over' if over > 0 else 'under'} its band"
         says += ", accepted on purpose" if may_miss and reading.role == "drive" else ""
         holds = holds and may_miss
         text = f"{max(asked):.5f} mm"
-    if told > limit + 1e-7 * max(asked):
+    if difference > limit + 1e-7 * max(asked):
         says += f"; its sheet shows {max(shown):.5f} mm"
     # At the very edge of a band either is right.
-    edge = min(abs(one - end) for one in asked for end in (low, high)) <= 10 * grain
+    edge = min(abs(length - end) for length in asked for end in (low, high)) <= 10 * grain
     if shown_met is not None and shown_met != met and not edge:
         holds = False
         says += "; its sheet says otherwise"

@@ -130,7 +130,7 @@ def checks(part: ProvenBody) -> list[Check]:
     surface = Surface(part.found.reshape(-1, 3), np.arange(len(part.found) * 3).reshape(-1, 3))
     reach = float(np.ptp(surface.points, axis=0).max())
     limit += part.slack + 1e-7 * reach
-    how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
+    how = " and ".join(_MENDED.get(remedy, remedy) for remedy in part.body.remade or ()) or "its facets"
     there = _off_surface(part, surface.places[0], asked, limit)
     says = f"surface of {name} from the original's ({how})"
     rows = [within("surface", says, f"within {limit:.2g} mm", there, limit)]
@@ -173,8 +173,8 @@ def _loose_checks(part: ProvenBody, limit: float, reach: float) -> list[Check]:
     if limit <= most * reach or _ACCEPTED in part.body.accepted:
         return []
     says = f"share of its size by which {part.body.name} may differ from its original"
-    told = f"{100 * most:.0f} % at most", f"{100 * limit / reach:.3g} %"
-    return [judged("loose", says, *told, limit / reach, most)]
+    share = f"{100 * most:.0f} % at most", f"{100 * limit / reach:.3g} %"
+    return [judged("loose", says, *share, limit / reach, most)]
 
 
 def _left_out(part: ProvenBody, asked: Surface, found: Surface, limit: float) -> float:
@@ -206,7 +206,7 @@ def _made_of(part: ProvenBody, shell: Numbers, many: int) -> np.ndarray[tuple[in
         mine = points[shell == number].reshape(-1, 3)
         ends = np.array([mine.min(axis=0), mine.max(axis=0)])
         grain = 1e-9 * float(abs(ends).max())
-        own[number] = any(abs(ends - np.array(one)).max() <= grain for one in part.body.made_of)
+        own[number] = any(abs(ends - np.array(span)).max() <= grain for span in part.body.made_of)
     return own
 
 

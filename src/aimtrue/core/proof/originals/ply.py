@@ -31,16 +31,16 @@ def ply_polygons(data: bytes) -> tuple[Points, list[list[int]] | Numbers]:
             elements[-1][2].append(words[1:])
     source = _Values(data[end:], order)
     points, loops = np.empty((0, 3)), np.empty((0, 3), np.int64)
-    found: list[list[int]] | Numbers = loops
+    polygons: list[list[int]] | Numbers = loops
     for name, count, properties in elements:
         if name == "vertex":
             points = source.vertices(count, properties)
         elif name == "face":
-            found = source.faces(count, properties)
+            polygons = source.faces(count, properties)
         else:
             for _ in range(count):
                 source.row(properties)
-    return points, found
+    return points, polygons
 
 
 class _Values:
@@ -52,11 +52,11 @@ class _Values:
 
     def row(self, properties: list[list[str]]) -> dict[str, list[float]]:
         """Take one row: per property its values."""
-        found = {}
+        columns = {}
         for words in properties:
             count = int(self._take(words[1], 1)[0]) if words[0] == "list" else 1
-            found[words[-1]] = self._take(words[-2], count)
-        return found
+            columns[words[-1]] = self._take(words[-2], count)
+        return columns
 
     def _take(self, kind: str, count: int) -> list[float]:
         if not self._order:
@@ -77,7 +77,7 @@ class _Values:
             rows = self._table(count, kind)
             return np.stack([rows[axis].astype(np.float64) for axis in "xyz"], axis=1)
         taken = [self.row(properties) for _ in range(count)]
-        return np.array([[one[axis][0] for axis in "xyz"] for one in taken]).reshape(-1, 3)
+        return np.array([[row[axis][0] for axis in "xyz"] for row in taken]).reshape(-1, 3)
 
     def faces(self, count: int, properties: list[list[str]]) -> list[list[int]] | Numbers:
         name = next(words[-1] for words in properties if words[0] == "list")

@@ -192,7 +192,7 @@ def of_polygons(
                 for j in range(i + 1, n)
                 for k in range(j + 1, n)
             ]
-        else:  # these are completed by what the released body has of them
+        else:  # These triangles are completed by what the released body has of them.
             faces += [(loop[0], loop[j], loop[j + 1]) for j in range(1, n - 1)]
         polygon += [number] * (len(faces) - len(polygon))
     return ProofOriginal(

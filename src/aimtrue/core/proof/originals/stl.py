@@ -30,6 +30,6 @@ def stl_ascii(data: bytes) -> tuple[Points, Numbers]:
             try:
                 numbers.append((float(words[i + 1]), float(words[i + 2]), float(words[i + 3])))
                 piece.append(solid)
-            except (ValueError, IndexError):  # the word within a name
+            except (ValueError, IndexError):  # The word stands within a name.
                 continue
     return np.array(numbers, dtype=np.float64).reshape(-1, 3, 3), np.array(piece[::3], dtype=np.int64)

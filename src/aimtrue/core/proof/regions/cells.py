@@ -58,20 +58,20 @@ class CellRegion(Region):
 
     def inside(self, points: Points) -> Bools:
         """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
-        found = self.whole.inside(points) & self._mine(points)
+        inside = self.whole.inside(points) & self._mine(points)
         for pin, near in beside(self.pins, points):
             assert self.pins is not None
             height, aside, flat = about(points[near], pin, self.normals[pin.plane])
             hole = in_hole(self.pins, height, aside, flat)
             if self.pins.kind == "dowel":
-                found[near] &= ~hole
+                inside[near] &= ~hole
                 continue
             if (self.sides[:, pin.plane] == 1).any():
-                found[near] &= ~(hole & (height > 0))
+                inside[near] &= ~(hole & (height > 0))
             if (self.sides[:, pin.plane] == 0).any() and self._holds(pin):
                 stem = (height > 0) & (height < self.pins.depth) & in_pin(self.pins, aside, flat)
-                found[near] |= stem
-        return np.asarray(found)
+                inside[near] |= stem
+        return np.asarray(inside)
 
     def among(self, points: Points) -> Bools:
         """Tell which points are in one of its cells, whether there is material or not."""
@@ -79,12 +79,12 @@ class CellRegion(Region):
 
     def telling(self) -> Points:
         """In the middle of every pin and hole, on both sides of its plane."""
-        found = [self.whole.telling()]
+        points = [self.whole.telling()]
         for pin in self.pins.places if self.pins else ():
             assert self.pins is not None
             away = np.array([[-1.0], [1.0]]) * (self.pins.depth / 2) * self.normals[pin.plane]
-            found.append(np.asarray(pin.point) + away)
-        return np.concatenate(found)
+            points.append(np.asarray(pin.point) + away)
+        return np.concatenate(points)
 
     def _holds(self, pin: Pin) -> bool:
         """Whether a fixed pin stands on this piece: what lies right under it is in it."""
@@ -112,14 +112,16 @@ class CellRegion(Region):
 
     def loose(self, points: Points) -> Points:
         """What facets of pins lose, near them."""
-        found = self.whole.loose(points)
+        tolerance = self.whole.loose(points)
         reach = (self.pins.diameter + self.pins.clearance) / 2 if self.pins else 0.0
         for pin, some in beside(self.pins, points, 1.0 + reach):
             assert self.pins is not None
             height, aside, _ = about(points[some], pin, self.normals[pin.plane])
             close = (np.abs(height) < self.pins.depth + self.pins.clearance + 1) & (aside < 1.5 * reach)
-            found[some] = np.where(close, np.maximum(found[some], ROUND * reach + _HAIR_MM), found[some])
-        return np.asarray(found)
+            tolerance[some] = np.where(
+                close, np.maximum(tolerance[some], ROUND * reach + _HAIR_MM), tolerance[some]
+            )
+        return np.asarray(tolerance)
 
 
 def cell_of(shaping: PieceCut, whole: Region, within: Points, alone: bool) -> CellRegion:
@@ -131,7 +133,7 @@ def cell_of(shaping: PieceCut, whole: Region, within: Points, alone: bool) -> Ce
     )
     planes = CuttingPlanes(normals, heights, only)
     sides = planes.sides(within)
-    if not len(sides):  # faces inward, so there is no place within it
+    if not len(sides):  # The pieces face inward, so there is no place within.
         sides = np.zeros((1, len(heights)), np.int8)
     cells, counts = np.unique(sides, axis=0, return_counts=True)
     if shaping.slivers == "give" and len(within):

@@ -24,40 +24,40 @@ class HollowRegion(Region):
 
     def inside(self, points: Points) -> Bools:
         """In the whole and in its wall, and in no drain."""
-        found = self.whole.inside(points) & (self.whole.ends(points) < self.shaping.wall)
+        inside = self.whole.inside(points) & (self.whole.ends(points) < self.shaping.wall)
         for drain in self.shaping.drains:
             height, aside = _along(points, drain)
             low, high = -self.shaping.wall, drain.depth + drain.diameter / 2
-            found &= ~((aside < drain.diameter / 2) & (height > low) & (height < high))
-        return np.asarray(found)
+            inside &= ~((aside < drain.diameter / 2) & (height > low) & (height < high))
+        return np.asarray(inside)
 
     def ends(self, points: Points) -> Points:
         """To the surface, to where the wall ends, and to the walls of drains."""
         deep = self.whole.ends(points)
-        found = np.minimum(deep, abs(deep - self.shaping.wall))
+        distance = np.minimum(deep, abs(deep - self.shaping.wall))
         for drain in self.shaping.drains:
             height, aside = _along(points, drain)
-            found = np.minimum(found, abs(aside - drain.diameter / 2))
+            distance = np.minimum(distance, abs(aside - drain.diameter / 2))
             beside = np.maximum(aside - drain.diameter / 2, 0)
-            found = np.minimum(found, np.hypot(beside, height - drain.depth - drain.diameter / 2))
-        return np.asarray(found)
+            distance = np.minimum(distance, np.hypot(beside, height - drain.depth - drain.diameter / 2))
+        return np.asarray(distance)
 
     def loose(self, points: Points) -> Points:
         """The wall is as even as it was measured to be; a drain's facets are near its circle."""
-        deep, found = self.whole.ends(points), self.whole.loose(points)
-        found = np.where(deep > self.shaping.wall / 2, np.maximum(found, self.thick), found)
+        deep, tolerance = self.whole.ends(points), self.whole.loose(points)
+        tolerance = np.where(deep > self.shaping.wall / 2, np.maximum(tolerance, self.thick), tolerance)
         for drain in self.shaping.drains:
             _, aside = _along(points, drain)
             near = aside < drain.diameter
-            found = np.where(near, np.maximum(found, 2 * ROUND * drain.diameter), found)
-        return found
+            tolerance = np.where(near, np.maximum(tolerance, 2 * ROUND * drain.diameter), tolerance)
+        return tolerance
 
     def telling(self) -> Points:
         """In the middle of every drain."""
-        found = [self.whole.telling()]
+        points = [self.whole.telling()]
         for drain in self.shaping.drains:
-            found.append((np.asarray(drain.point) + drain.depth / 2 * np.asarray(drain.direction))[None])
-        return np.concatenate(found)
+            points.append((np.asarray(drain.point) + drain.depth / 2 * np.asarray(drain.direction))[None])
+        return np.concatenate(points)
 
     def depths(self, points: Points) -> Points:
         """Return how deep those of (n, 3) places are that are on the hollow's own surface."""

@@ -39,10 +39,10 @@ class MovedRegion(Region):
         """Which triangles of the whole are moved."""
         if not self.shaping.faces:
             return np.ones(len(self.surface.faces), bool)
-        found = np.zeros(len(self.surface.faces), bool)
+        on_faces = np.zeros(len(self.surface.faces), bool)
         for face in self.shaping.faces:
-            found |= on_face(self.surface, face, 0.0)
-        return found
+            on_faces |= on_face(self.surface, face, 0.0)
+        return on_faces
 
     @once
     def _sets(self) -> tuple[Surface, Surface]:

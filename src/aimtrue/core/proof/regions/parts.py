@@ -29,21 +29,23 @@ class SliceRegion(Region):
     def inside(self, points: Points) -> Bools:
         """In the whole, between the heights, and within the wall."""
         along = points[:, self.axis]
-        found = self.whole.inside(points) & (along > self.low) & (along < self.high)
-        return found & (self.whole.ends(points) < self.wall) if self.wall is not None else found
+        inside = self.whole.inside(points) & (along > self.low) & (along < self.high)
+        return inside & (self.whole.ends(points) < self.wall) if self.wall is not None else inside
 
     def ends(self, points: Points) -> Points:
         """To the whole's surface, the planes, and the inside of the wall."""
         along, near = points[:, self.axis], self.whole.ends(points)
-        found = np.minimum(near, np.minimum(abs(along - self.low), abs(along - self.high)))
-        return np.asarray(found if self.wall is None else np.minimum(found, abs(near - self.wall)))
+        distance = np.minimum(near, np.minimum(abs(along - self.low), abs(along - self.high)))
+        return np.asarray(distance if self.wall is None else np.minimum(distance, abs(near - self.wall)))
 
     def loose(self, points: Points) -> Points:
         """A thinned wall is as thick as its grid was fine."""
-        found = self.whole.loose(points)
+        tolerance = self.whole.loose(points)
         if self.wall is None:
-            return found
-        return np.where(self.whole.ends(points) > self.wall / 2, np.maximum(found, self.wall / 2), found)
+            return tolerance
+        return np.where(
+            self.whole.ends(points) > self.wall / 2, np.maximum(tolerance, self.wall / 2), tolerance
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,7 +72,8 @@ class SplitRegion(Region):
         if isinstance(self.shaping, HeightSplit):
             return None
         shape = shapely.Polygon()
-        for ring in self.shaping.rings:  # even and odd: what is within one more outline changes sides
+        # By the even-odd rule, what is within one more outline changes sides.
+        for ring in self.shaping.rings:
             shape = shapely.symmetric_difference(shape, shapely.Polygon(ring))
         shapely.prepare(shape)
         return shape
@@ -137,11 +140,11 @@ class PrismRegion(Region):
 
     def telling(self) -> Points:
         """Over and under the middle of every prism's rings."""
-        found = [self.whole.telling()]
+        points = [self.whole.telling()]
         for prism in self.prisms:
             middle = np.mean(np.asarray(prism.rings[0]), axis=0)
-            found.append(middle + np.array([[-0.2], [0.2]]) * np.asarray(prism.normal))
-        return np.concatenate(found)
+            points.append(middle + np.array([[-0.2], [0.2]]) * np.asarray(prism.normal))
+        return np.concatenate(points)
 
 
 def _under(points: Points, prism: Prism) -> tuple[Points, Points, shapely.Geometry]:
@@ -150,7 +153,7 @@ def _under(points: Points, prism: Prism) -> tuple[Points, Points, shapely.Geomet
     first = first_across(normal)
     ways = np.column_stack([first, np.cross(normal, first)])
     shape = shapely.Polygon()
-    for ring in prism.rings:  # even and odd: what is within one more outline changes sides
+    for ring in prism.rings:  # By the even-odd rule, what is within one more outline changes sides.
         shape = shapely.symmetric_difference(shape, shapely.Polygon(np.asarray(ring) @ ways))
     shapely.prepare(shape)
     return points @ normal, points @ ways, shape

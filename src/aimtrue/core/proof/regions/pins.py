@@ -25,7 +25,7 @@ def beside(pins: Pins | None, points: Points, far: Points | float = 0.0) -> Iter
         return
     most = np.hypot(pins.depth + pins.clearance, (pins.diameter + pins.clearance) / 2 * (1 + ROUND))
     reach = np.square((most + np.asarray(far)) * (1 + 1e-9))
-    middle = points.mean(axis=0)  # as few digits as may be are lost to where all of it is
+    middle = points.mean(axis=0)  # As few digits as possible are lost to where the body is.
     away = points - middle
     squares = np.einsum("ij,ij->i", away, away)
     for pin in pins.places:
@@ -57,16 +57,16 @@ def first_across(normal: Points) -> Points:
 def in_hole(pins: Pins, height: Points, aside: Points, flat: Points) -> Bools:
     """Tell which points are in the hole of a pin, by their height over the cut and distance from the axis."""
     deep, radius = pins.depth + pins.clearance, (pins.diameter + pins.clearance) / 2
-    found = (np.abs(height) < deep) & (aside < radius)
+    within = (np.abs(height) < deep) & (aside < radius)
     if pins.keyed:
-        found &= flat < _FLAT * pins.diameter / 2 + pins.clearance / 2
-    return np.asarray(found)
+        within &= flat < _FLAT * pins.diameter / 2 + pins.clearance / 2
+    return np.asarray(within)
 
 
 def in_pin(pins: Pins, aside: Points, flat: Points) -> Bools:
     """Tell which points are in a pin, by their distance from its axis."""
-    found = aside < pins.diameter / 2
-    return np.asarray(found & (flat < _FLAT * pins.diameter / 2) if pins.keyed else found)
+    within = aside < pins.diameter / 2
+    return np.asarray(within & (flat < _FLAT * pins.diameter / 2) if pins.keyed else within)
 
 
 def from_pin(pins: Pins, height: Points, aside: Points, flat: Points) -> Points:
@@ -99,8 +99,8 @@ class DowelRegion(Region):
     def inside(self, points: Points) -> Bools:
         """Within its circle, its flat and its ends."""
         aside = np.hypot(points[:, 0], points[:, 1])
-        found = in_pin(self.pins, aside, points[:, 0])
-        return np.asarray(found & (abs(points[:, 2]) < self.pins.depth))
+        within = in_pin(self.pins, aside, points[:, 0])
+        return np.asarray(within & (abs(points[:, 2]) < self.pins.depth))
 
     def ends(self, points: Points) -> Points:
         """To its wall, its flat and its ends."""

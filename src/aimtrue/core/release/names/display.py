@@ -37,13 +37,13 @@ def shortened(names: Sequence[str], longest: int, others: Collection[str] = ()) 
             "the machine's display shows too few characters to tell files apart",
             remedy="set how many it shows, on sheet 5, or do not shorten names for it",
         )
-    made: list[str] = []
+    short_names: list[str] = []
     taken = set(others)
     for name in names:
         short = unique(_short(name, longest), taken, longest)
         taken.add(key_of(short))
-        made.append(short)
-    return made
+        short_names.append(short)
+    return short_names
 
 
 def _short(name: str, longest: int) -> str:

@@ -350,6 +350,6 @@ def _place(seat: Seat, rings: Sequence[Sequence[tuple[float, float]]]) -> str:
 
 
 def _turns(seat: Seat) -> str:
-    told = ["mirrored"] if seat.mirrored else []
-    told += [turn.says or f"{turn.axis.upper()} {turn.degrees:g}°" for turn in seat.turns]
-    return ", ".join(told) or "as it came"
+    notes = ["mirrored"] if seat.mirrored else []
+    notes += [turn.says or f"{turn.axis.upper()} {turn.degrees:g}°" for turn in seat.turns]
+    return ", ".join(notes) or "as it came"

@@ -81,9 +81,9 @@ def tables(rows: list[Row], wide: float, high: float) -> Iterator[list[Mark]]:
         yield marks
 
 
-def moved_down(one: TextMark, y: float) -> TextMark:
+def moved_down(mark: TextMark, y: float) -> TextMark:
     """Return text at another height of the page, in mm."""
-    return TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
+    return TextMark(mark.x, y, mark.text, mark.size, mark.ink, mark.anchor, mark.numeral, mark.bold)
 
 
 def frame(wide: float, high: float) -> list[Mark]:

@@ -100,7 +100,7 @@ def _of_release(sheet: ProofSheet, wide: float) -> list[Row]:
     ]
     rows[-1] += labels((184, "checks"), (202, "worst off, mm"), (226, "read back by"))
     for file in sheet.files:
-        size = " × ".join(f"{one:.4f}" for one in file.size_mm)
+        size = " × ".join(f"{size_mm:.4f}" for size_mm in file.size_mm)
         many = f", {file.count} wanted" if file.count > 1 else ""
         rows.append(
             cells(
@@ -247,7 +247,7 @@ def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str
     left = wide - MARGIN - table
     marks.append(paper.line((left, MARGIN), (left, high - MARGIN - TITLE)))
     rows: list[Row] = [[TextMark(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
-    size = " × ".join(f"{one:g}" for one in plate.room)
+    size = " × ".join(f"{size_mm:g}" for size_mm in plate.room)
     rows.append([TextMark(left + 3, 0, f"{plate.shape}, {size} mm", 2.8, "soft", numeral=True)])
     for seat in plate.seats:
         lift = f", lift {seat.lift_mm:g} mm" if seat.lift_mm else ""

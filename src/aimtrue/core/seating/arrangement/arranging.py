@@ -49,7 +49,11 @@ def arranged(
     """
     plate = job.plate(task.plate) if task.plate else job.plates[0]
     gap = gap_asked(task)
-    plates = [one for one in job.plates if one.machine == plate.machine and one.follows is None]
+    plates = [
+        candidate
+        for candidate in job.plates
+        if candidate.machine == plate.machine and candidate.follows is None
+    ]
     ids = {plate.id for plate in plates}
     places = [
         place for place in places_of(job, store).values() if place.seat.plate in ids and place.seat.lift == 0
@@ -122,5 +126,9 @@ def _action(
 
 
 def _over_words(over: Vec3) -> str:
-    told = [f"{axis.upper()} by {written(one)} mm" for axis, one in zip(AXES, over, strict=True) if one > 0]
-    return f": too large in {', '.join(told)}" if told else " as it is turned"
+    excesses = [
+        f"{axis.upper()} by {written(over_mm)} mm"
+        for axis, over_mm in zip(AXES, over, strict=True)
+        if over_mm > 0
+    ]
+    return f": too large in {', '.join(excesses)}" if excesses else " as it is turned"

@@ -177,10 +177,10 @@ def _centred(layout: Layout, parts: Sequence[NestingPart], plate: Floats) -> Lay
     return replace(layout, laid=tuple(laid))
 
 
-def _placed(outline: Outline, one: PartPlacement) -> Outline:
-    turned = shapely.affinity.rotate(outline, one.turn, origin=(0, 0))
+def _placed(outline: Outline, placement: PartPlacement) -> Outline:
+    turned = shapely.affinity.rotate(outline, placement.turn, origin=(0, 0))
     x0, y0, x1, y1 = turned.bounds
-    return shapely.affinity.translate(turned, one.x - (x0 + x1) / 2, one.y - (y0 + y1) / 2)
+    return shapely.affinity.translate(turned, placement.x - (x0 + x1) / 2, placement.y - (y0 + y1) / 2)
 
 
 def _reach(outline: Outline) -> float:
@@ -253,15 +253,15 @@ class _Bench:
 
     def _on_any(self, part: NestingPart, fillings: list[_Filling]) -> PartPlacement | None:
         for number, filling in enumerate(fillings):
-            found = self._put(part, filling)
-            if found is not None:
-                return PartPlacement(part.id, number, *found)
+            placement = self._put(part, filling)
+            if placement is not None:
+                return PartPlacement(part.id, number, *placement)
         empty = _Filling(np.zeros(self._wide, bool), np.zeros_like(self._outside))
-        found = self._put(part, empty)
-        if found is None:
+        placement = self._put(part, empty)
+        if placement is None:
             return self._on_its_own(part, fillings)
         fillings.append(empty)
-        return PartPlacement(part.id, len(fillings) - 1, *found)
+        return PartPlacement(part.id, len(fillings) - 1, *placement)
 
     def _on_its_own(self, part: NestingPart, fillings: list[_Filling]) -> PartPlacement | None:
         """Put a part that is too tight for cells on a plate of its own, exactly."""
@@ -296,7 +296,7 @@ class _Bench:
                 if best is None or key < best[:2]:
                     best = (*key, stamp, row, column)
         if best is None:
-            filling.full_for.add(part.key)  # it only gets fuller
+            filling.full_for.add(part.key)  # A plate only gets fuller.
             return None
         _, _, stamp, row, column = best
         rows, columns = stamp.own.shape
@@ -334,7 +334,7 @@ class _Bench:
     def _stamps_of(self, part: NestingPart) -> list[_Stamp]:
         if part.key not in self._stamps:
             stamps = [self._stamp(part.outline, turn) for turn in self._angles(part.outline)]
-            if self._turns == "any" and not any(stamps):  # something long may go in aslant
+            if self._turns == "any" and not any(stamps):  # Something long may go in aslant.
                 stamps = [
                     self._stamp(part.outline, float(turn)) for turn in range(0, 180, _FINE_STEP_DEGREES)
                 ]

@@ -48,10 +48,10 @@ def fit_of(outline: Outline, plate: Floats, turns: Sequence[float]) -> TightPlac
     best: tuple[float, TightPlacement] | None = None
     for turn in turns:
         turned = shapely.affinity.rotate(outline, turn, origin=(0, 0)) if turn else outline
-        found = _moved_within(turned, plate)
-        if found is None:
+        moved = _moved_within(turned, plate)
+        if moved is None:
             continue
-        room, move = found
+        room, move = moved
         if best is None or room > best[0] + SLACK_MM:
             x0, y0, x1, y1 = turned.bounds
             best = room, TightPlacement(turn, (x0 + x1) / 2 + move[0], (y0 + y1) / 2 + move[1])
@@ -169,11 +169,11 @@ def _packed(
         packer.add_rect(width, depth, rid=number)
     packer.add_bin(*whole, count=len(rows))
     packer.pack()
-    return [tuple(one) for one in packer.rect_list()]
+    return [tuple(rect) for rect in packer.rect_list()]
 
 
 def _worth(placed: _Placed) -> tuple[int, int, int]:
     """Most boxes first, then fewest plates, then least depth of the last."""
-    plates = max((one[0] for one in placed), default=0)
-    deep = max((one[2] + one[4] for one in placed if one[0] == plates), default=0)
+    plates = max((rect[0] for rect in placed), default=0)
+    deep = max((rect[2] + rect[4] for rect in placed if rect[0] == plates), default=0)
     return -len(placed), plates, deep

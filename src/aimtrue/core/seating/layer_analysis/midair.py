@@ -52,11 +52,11 @@ def mid_air(mesh: Mesh) -> MidAir:
         return MidAir(0, 0.0, 0.0, tuple(starts[:_MOST]))
     region, count, inner, outer = _regions(mesh, under)
     bridges, area, widest = 0, 0.0, 0.0
-    for one in range(count):
-        faces = under[region == one]
+    for index in range(count):
+        faces = under[region == index]
         middle = mesh.vertices[mesh.faces[faces]].mean(axis=(0, 1))
-        edges = inner[region[np.searchsorted(under, outer[:, 0])] == one]
-        beyond = outer[region[np.searchsorted(under, outer[:, 0])] == one, 1]
+        edges = inner[region[np.searchsorted(under, outer[:, 0])] == index]
+        beyond = outer[region[np.searchsorted(under, outer[:, 0])] == index, 1]
         held = mesh.vertices[mesh.faces[beyond], 2].min(axis=1) < mesh.vertices[edges, 2].min(axis=1) - 1e-6
         if not held.any():
             starts.append(as_vec3(middle))
@@ -113,9 +113,9 @@ def _lowest_corners(mesh: Mesh, bottom: float) -> list[Vec3]:
     lower[ends[level].ravel()] = False
     used = np.zeros(len(z), bool)
     used[mesh.faces.ravel()] = True
-    found = np.flatnonzero(lower & used & (z > bottom + _ON_PLATE_MM))
+    lowest = np.flatnonzero(lower & used & (z > bottom + _ON_PLATE_MM))
     # The bottom of a dent is lower than all around it, too; there the surface faces up.
     facing = np.zeros(len(z))
     for corner in range(3):
         np.add.at(facing, mesh.faces[:, corner], mesh.area_vectors[:, 2])
-    return [as_vec3(mesh.vertices[one]) for one in found if facing[one] < 0]
+    return [as_vec3(mesh.vertices[vertex]) for vertex in lowest if facing[vertex] < 0]

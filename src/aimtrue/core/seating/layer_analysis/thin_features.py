@@ -43,14 +43,14 @@ def thin_features(mesh: Mesh, features: Features, linear: Floats) -> tuple[ThinF
     """
     found: list[tuple[ThinFeature, Floats]] = []
     for feature in features.listed:
-        made = None
+        shape = None
         if feature.kind in ("boss", "thread"):
-            made = _pin(feature, linear)
+            shape = _pin(feature, linear)
         elif feature.flat and feature.wall > 0:
-            made = _bar(feature, mesh, features, linear)
+            shape = _bar(feature, mesh, features, linear)
         # All sides of a bar, and the flanks of a thread, tell of the same one.
-        if made and not any(_same(made, known) for known in found):
-            found.append(made)
+        if shape and not any(_same(shape, known) for known in found):
+            found.append(shape)
     return tuple(thin for thin, _ in found)
 
 

@@ -101,7 +101,7 @@ def _mirrorings(mesh: Mesh, middle: Floats, size: float, features: list[Feature]
     """(3, 3) mirrorings about the middle that may bring a mesh onto itself: those of its box, in its axes and
     its principal ones, and those that bring one feature to another that is like it.
     """
-    found = []
+    mirrored = []
     for axes in (np.eye(3), _frame(mesh, middle)):
         along = (mesh.vertices - middle) @ axes.T
         reach = np.ptp(along, axis=0)
@@ -111,8 +111,8 @@ def _mirrorings(mesh: Mesh, middle: Floats, size: float, features: list[Feature]
             for signs in product((1.0, -1.0), repeat=3):
                 turn = np.eye(3)[list(order)] * np.asarray(signs)[:, None]
                 if np.linalg.det(turn) < 0:
-                    found.append(axes.T @ turn @ axes)
-    return found + _swaps(features, middle, size)
+                    mirrored.append(axes.T @ turn @ axes)
+    return mirrored + _swaps(features, middle, size)
 
 
 def _swaps(features: list[Feature], middle: Floats, size: float) -> list[Floats]:
@@ -138,7 +138,7 @@ def _swaps(features: list[Feature], middle: Floats, size: float) -> list[Floats]
     some = np.unique(np.round(every * np.where(every @ [1, 1e-3, 1e-6] < 0, -1, 1)[:, None], 4), axis=0)[
         :_SWAPS
     ]
-    return [np.eye(3) - 2 * np.outer(one, one) / (one @ one) for one in some]
+    return [np.eye(3) - 2 * np.outer(normal, normal) / (normal @ normal) for normal in some]
 
 
 def _rows(features: list[Feature], middle: Floats) -> Floats:
@@ -158,8 +158,8 @@ def _unlike(rows: Floats, features: list[Feature], turn: Floats, size: float) ->
     near = np.abs(place[:, None] - rows[None, :, :3]).max(axis=2) < _NEAR * size
     along = np.abs(np.einsum("ij,kj->ik", way, rows[:, 3:6])) > 0.9999
     alike = np.abs(rows[:, None, 6:] - rows[None, :, 6:]).max(axis=2) < 2 * _NEAR * size
-    found = (near & along & alike).any(axis=1)
-    return [feature for feature, ok in zip(features, found, strict=True) if not ok]
+    matched = (near & along & alike).any(axis=1)
+    return [feature for feature, ok in zip(features, matched, strict=True) if not ok]
 
 
 class _Laid:

@@ -99,7 +99,7 @@ def stable_sides(mesh: Mesh, most: int = _MOST) -> tuple[HullSide, ...]:
         most: how many sides are looked at.
     """
     centre = centre_of_gravity(mesh)
-    sides = sorted(_sides(mesh), key=lambda one: (-one.contact, -one.reach))[:most]
+    sides = sorted(_sides(mesh), key=lambda side: (-side.contact, -side.reach))[:most]
     return tuple(side for side in sides if side.inside(centre) > 0)
 
 
@@ -107,7 +107,7 @@ def best(rests: tuple[RestPose, ...]) -> RestPose | None:
     """Return the way to stand with the least to be supported, of those alike the one that holds best."""
     if not rests:
         return None
-    return min(rests, key=lambda one: (one.support_mm3 + 0.02 * one.height_mm**3, -one.contact_mm2))
+    return min(rests, key=lambda rest: (rest.support_mm3 + 0.02 * rest.height_mm**3, -rest.contact_mm2))
 
 
 def centre_of_gravity(mesh: Mesh) -> Floats:
@@ -168,11 +168,11 @@ def _sides(mesh: Mesh) -> list[HullSide]:
 
 def _distinct(ways: Sequence[Floats]) -> list[Floats]:
     """Leave out directions that are the same as one before."""
-    found: list[Floats] = []
+    corners: list[Floats] = []
     for way in ways:
-        if all(way @ other < _SAME_WAY for other in found):
-            found.append(way)
-    return found
+        if all(way @ other < _SAME_WAY for other in corners):
+            corners.append(way)
+    return corners
 
 
 def _main_ways(mesh: Mesh, whole: float, size: float) -> list[Floats]:
@@ -193,8 +193,8 @@ def _main_ways(mesh: Mesh, whole: float, size: float) -> list[Floats]:
     large = np.flatnonzero(areas >= _SHARE / 4 * whole)
     corners = mesh.vertices[:: max(1, len(mesh.vertices) // _SPREAD)]
     ways = []
-    for one in large[np.argsort(-areas[large])][: 4 * _MOST]:
-        faces = order[starts[one] : ends[one]]
+    for face in large[np.argsort(-areas[large])][: 4 * _MOST]:
+        faces = order[starts[face] : ends[face]]
         normal = normals[faces[shares[faces].argmax()]]
         outermost = float((corners @ normal).max())
         if outermost - float((a[faces] @ normal).max()) <= 2 * _ON_PLANE * size:
@@ -211,7 +211,7 @@ def _telling(mesh: Mesh, whole: float) -> tuple[NDArray[np.int64], Floats]:
     areas = mesh.areas
     if mesh.triangles <= _FEW:
         return np.arange(mesh.triangles), areas
-    large, small = (np.flatnonzero(one) for one in (areas >= _LARGE * whole, areas < _LARGE * whole))
+    large, small = (np.flatnonzero(mask) for mask in (areas >= _LARGE * whole, areas < _LARGE * whole))
     if len(small) <= _FEW:
         return np.arange(mesh.triangles), areas
     # Drawn by lot, always the same: every so manyth could fall in step with how a file is ordered.
@@ -224,11 +224,11 @@ def _hull_ways(mesh: Mesh) -> list[Floats]:
     """Normals of the larger facets of the hull, of a mesh that may stand on its corners."""
     if len(mesh.vertices) > _CORNERS:
         return []
-    made = manifold3d.Manifold.hull_points(np.ascontiguousarray(mesh.vertices[np.unique(mesh.faces)]))
-    if made.is_empty():
+    solid = manifold3d.Manifold.hull_points(np.ascontiguousarray(mesh.vertices[np.unique(mesh.faces)]))
+    if solid.is_empty():
         return []
-    told = made.to_mesh64()
-    hull = Mesh(np.asarray(told.vert_properties[:, :3]), np.asarray(told.tri_verts).astype(np.int32))
+    arrays = solid.to_mesh64()
+    hull = Mesh(np.asarray(arrays.vert_properties[:, :3]), np.asarray(arrays.tri_verts).astype(np.int32))
     large = np.flatnonzero(hull.areas >= _SHARE / 2 * hull.areas.sum())
     chosen = large[np.argsort(-hull.areas[large])][: 4 * _MOST]
     return list(hull.area_vectors[chosen] / (2 * hull.areas[chosen, None]))

@@ -39,8 +39,8 @@ def turned(job: Job, action: TurnSeat, seat: Seat, store: GeometryStore) -> Chan
     if action.absolute:
         kept = tuple(turn for turn in seat.turns if turn.about is not None or turn.axis != action.axis)
         angle = parse_degrees(typed, zero=True)
-        made = (Turn(axis=action.axis, degrees=angle, typed=typed),) if angle else ()
-        return {**stays, "turns": (*kept, *made)}
+        turns = (Turn(axis=action.axis, degrees=angle, typed=typed),) if angle else ()
+        return {**stays, "turns": (*kept, *turns)}
     turn = Turn(axis=action.axis, degrees=parse_degrees(typed), typed=typed)
     return {**stays, "turns": (*seat.turns, turn)}
 
@@ -137,9 +137,9 @@ def all_levelled(job: Job, action: LevelAll, store: GeometryStore) -> Job:
     """Lay the lowest flat region of every seat flat."""
     for group in seated_groups(job):
         seats = job.seats_of(subject_of(job, group[0]))
-        made = tuple(_flat(job, group, seat, store) for seat in seats)
-        if made != seats:
-            job = job.with_seats(seats[0].subject, made)
+        laid = tuple(_flat(job, group, seat, store) for seat in seats)
+        if laid != seats:
+            job = job.with_seats(seats[0].subject, laid)
     return job
 
 

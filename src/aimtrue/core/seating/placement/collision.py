@@ -53,9 +53,9 @@ def overlaps_of(job: Job, places: dict[str, SeatPlace], store: GeometryStore) ->
     for plate in job.plates:
         here = [place for place in places.values() if place.seat.plate == plate.id]
         for a, b in _near(here):
-            one = _between(job, a, b, store)
-            if one is not None:
-                seat_overlaps.append(SeatOverlap(a.seat.id, b.seat.id, *one))
+            overlap = _between(job, a, b, store)
+            if overlap is not None:
+                seat_overlaps.append(SeatOverlap(a.seat.id, b.seat.id, *overlap))
     return seat_overlaps
 
 
@@ -67,8 +67,10 @@ def overlaps_with(
     for other in others:
         deep = np.minimum(place.bounds[1], other.bounds[1]) - np.maximum(place.bounds[0], other.bounds[0])
         if other.seat.plate == place.seat.plate and (deep > _TOUCH_MM).all():
-            one = _between(job, place, other, store)
-            seat_overlaps += [SeatOverlap(place.seat.id, other.seat.id, *one)] if one is not None else []
+            overlap = _between(job, place, other, store)
+            seat_overlaps += (
+                [SeatOverlap(place.seat.id, other.seat.id, *overlap)] if overlap is not None else []
+            )
     return seat_overlaps
 
 
@@ -85,7 +87,7 @@ def _near(places: list[SeatPlace]) -> list[tuple[SeatPlace, SeatPlace]]:
 
 
 def _between(job: Job, a: SeatPlace, b: SeatPlace, store: GeometryStore) -> _Found:
-    things = tuple(one for place in (a, b) for body in place.bodies for one in job.in_force(body))
+    things = tuple(thing for place in (a, b) for body in place.bodies for thing in job.in_force(body))
     seats = tuple((p.seat.turns, p.seat.mirrored, tuple(p.shift.tolist())) for p in (a, b))
     return _KNOWN.get(things, seats, lambda: (_overlap(job, a, b, store),))[0]
 
@@ -101,7 +103,7 @@ def _overlap(job: Job, a: SeatPlace, b: SeatPlace, store: GeometryStore) -> _Fou
     if shared.area <= _TOUCH_MM**2 or _thin(shared):
         return None
     one, other = (_solid(job, place, store) for place in (a, b))
-    if one is None or other is None:  # open surfaces: what they cover is all that is known
+    if one is None or other is None:  # Of open surfaces only the boxes that they cover are known.
         x, y = shared.representative_point().coords[0]
         low, high = max(a.bounds[0, 2], b.bounds[0, 2]), min(a.bounds[1, 2], b.bounds[1, 2])
         return min(_narrowest(shared), float(high - low)), (x, y, float(low))
@@ -124,7 +126,7 @@ def _narrowest(shape: shapely.Geometry) -> float:
 
 def _solid(job: Job, place: SeatPlace, store: GeometryStore) -> manifold3d.Manifold | None:
     """All bodies of a seat as one solid where they stand."""
-    things = tuple(one for body in place.bodies for one in job.in_force(body))
+    things = tuple(thing for body in place.bodies for thing in job.in_force(body))
     key = (place.seat.turns, place.seat.mirrored, tuple(place.shift.tolist()))
     return _SOLIDS.get(things, key, lambda: (_worked_out_solid(job, place, store),))[0]
 

@@ -24,7 +24,7 @@ def stand_apart(job: Job, action: StandApart, store: GeometryStore) -> Job:
 
     As one they stand as the first of them did, in the row.
     """
-    groups = [one for one in _groups(job, action.kit) if one.apart != action.apart]
+    groups = [group for group in _groups(job, action.kit) if group.apart != action.apart]
     if not groups:
         says = "each body stands by itself" if action.apart else "bodies of a kit stand as one"
         raise Refused("as-before", f"{says} already", remedy="nothing needs to be done")
@@ -67,7 +67,7 @@ def _groups(job: Job, key: KitId | None) -> list[_Group]:
     ]
     groups = [group for group in groups if group.bodies]
     if key is not None and not groups:
-        job.kit(key)  # which says that there is none
+        job.kit(key)  # The action says that there is no group.
     return groups
 
 

@@ -24,13 +24,13 @@ def moved(job: Job, action: MoveSeat, seat: Seat, store: GeometryStore) -> Chang
     """Put its middle at typed places."""
     if not (action.x.strip() or action.y.strip() or action.lift.strip()):
         raise Refused("length-empty", "nothing was typed", remedy="type a place, such as 60 or 2.5 in")
-    made: Changes = dict(here(job, seat, store))
+    changes: Changes = dict(here(job, seat, store))
     for name, typed in (("x", action.x), ("y", action.y)):
         if typed.strip():
-            made[name] = _near(parse_offset(typed))
+            changes[name] = _near(parse_offset(typed))
     if action.lift.strip():
-        made["lift"] = _near(parse_offset(action.lift))
-    return made
+        changes["lift"] = _near(parse_offset(action.lift))
+    return changes
 
 
 def _near(length: float) -> float:

@@ -70,7 +70,7 @@ def _known(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> list[tup
 
 
 def _of_bodies(job: Job, bodies: list[Body], store: GeometryStore) -> list[tuple[Finding, ...]]:
-    found: dict[str, tuple[Finding, ...]] = {}
+    findings: dict[str, tuple[Finding, ...]] = {}
     alike: dict[LinearMap, list[Body]] = {}
     for body in bodies:
         if body.features or _changed(job, body):
@@ -78,12 +78,12 @@ def _of_bodies(job: Job, bodies: list[Body], store: GeometryStore) -> list[tuple
     for linear, some in alike.items():
         drawn = tuple(drawn_of(job, body, store) for body in some)
         thin, bores = _thin_walls(job, joined(drawn), linear), _changed_bores(joined(drawn), linear)
-        for i, (body, one) in enumerate(zip(some, drawn, strict=True)):
-            rows = _wall_findings(job, body, one, thin[i])
+        for i, (body, shape) in enumerate(zip(some, drawn, strict=True)):
+            rows = _wall_findings(job, body, shape, thin[i])
             if _changed(job, body):
-                rows += _bore_findings(body, one, bores[i]) + _thread_findings(job, body, one, linear)
-            found[body.id] = tuple(rows)
-    return [found.get(body.id, ()) for body in bodies]
+                rows += _bore_findings(body, shape, bores[i]) + _thread_findings(job, body, shape, linear)
+            findings[body.id] = tuple(rows)
+    return [findings.get(body.id, ()) for body in bodies]
 
 
 def _finding(
@@ -122,14 +122,14 @@ def _changed_bores(drawn: BodiesAsDrawn, linear: LinearMap) -> list[list[_Bore]]
 def _bore_findings(body: Body, drawn: BodyAsDrawn, changed: list[_Bore]) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
-    told: dict[tuple[str, str, bool], list[Vec3]] = {}
+    told_places: dict[tuple[str, str, bool], list[Vec3]] = {}
     for i, sizes in changed:
         bolted = drawn.bolted[i]
         places = [point for point in bolted.points if point not in kept] if kept else bolted.points
         if places:
-            told.setdefault(_bore_words(bolted.suits, *sizes), []).extend(places)
+            told_places.setdefault(_bore_words(bolted.suits, *sizes), []).extend(places)
     findings = []
-    for (bolt, after, good), places in told.items():
+    for (bolt, after, good), places in told_places.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"
         says = f"{many} of {body.name} became {after}"
         severity: Severity = "note" if good else "look"
@@ -165,19 +165,19 @@ def _least_wall(job: Job) -> float:
 def _wall_findings(job: Job, body: Body, drawn: BodyAsDrawn, walls: tuple[Floats, Floats]) -> list[Finding]:
     """Walls that cannot be made: under two beads, or under what was typed."""
     thin, after = walls
-    if body.stray or not len(thin):  # a stray is told as such; its walls are beside the point
+    if body.stray or not len(thin):  # A stray is told as such, and its walls do not matter.
         return []
     beads, least = 2 * job.machine.process.bead, _least_wall(job)
     worst = thin[after[thin].argmin()]
     now, before = float(after[worst]), float(np.linalg.norm(drawn.walls[worst]))
     typed = job.least_wall_mm and least > beads
     limit = f"{written(least)} mm" if typed else f"two beads, {written(least)} mm"
-    told = (
+    lengths = (
         f"became {written(now)} (was {written(before)})"
         if abs(now - before) >= _SEEN
         else f"is {written(now)}"
     )
-    says = f"a wall of {body.name} {told}, under {limit}"
+    says = f"a wall of {body.name} {lengths}, under {limit}"
     places = [drawn.wall_places[i] for i in thin[:_MOST_PLACES]]
     return [_finding(body, THIN_WALL, "look", says, "thicken", places)]
 
@@ -243,12 +243,12 @@ def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -
     )
 
 
-def _gap_finding(one: Body, other: Body, before: float, after: float, place: Vec3) -> Finding:
+def _gap_finding(body: Body, other: Body, before: float, after: float, place: Vec3) -> Finding:
     grave = abs(after - before) > 0.1 * before or abs(after - before) > 0.1
     way = "grew" if after > before else "shrank"
-    between = f"{one.name} and {other.name}"
+    between = f"{body.name} and {other.name}"
     says = f"the gap between {between} {way} to {after:.3g} (was {before:.3g})"
-    return _finding(one, GAP, "look" if grave else "note", says, "look", [place])
+    return _finding(body, GAP, "look" if grave else "note", says, "look", [place])
 
 
 def _alone_findings(job: Job, group: tuple[Body, ...]) -> list[Finding]:

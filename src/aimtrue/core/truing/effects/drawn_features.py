@@ -121,7 +121,7 @@ def _linear(correction: Correction) -> LinearMap:
 
 def across(rows: FeatureArrays, linear: LinearMap) -> tuple[Floats, Floats]:
     """Return the greatest and the least diameter, (k,) each, of round features after a correction."""
-    if linear.factor is not None:  # a circle stays one
+    if linear.factor is not None:  # A circle stays a circle.
         return linear.factor * rows.sizes, linear.factor * rows.sizes
     return ellipses(rows.radii, linear.matrix)
 
@@ -227,8 +227,8 @@ def _bolted(bores: FeatureArrays) -> tuple[tuple[BoltBores, ...], tuple[Feature,
     for feature, way, size in zip(bores.features, bores.ways, bores.sizes.tolist(), strict=True):
         upward = way if way[int(abs(way).argmax())] > 0 else -way
         alike.setdefault((round(size, 4), *np.round(upward, 6).tolist()), []).append(feature)
-    found = [(suits(key[0]), some) for key, some in alike.items()]
-    bolted = [(BoltBores(bolt, tuple(one.point for one in some)), some[0]) for bolt, some in found if bolt]
+    suited = [(suits(key[0]), some) for key, some in alike.items()]
+    bolted = [(BoltBores(bolt, tuple(bore.point for bore in some)), some[0]) for bolt, some in suited if bolt]
     return tuple(bolt_bores for bolt_bores, _ in bolted), tuple(first for _, first in bolted)
 
 

@@ -109,21 +109,21 @@ _BETWEEN: Memo[tuple[_Flat, _Round]] = Memo(65536)
 
 def _gathered(bodies: tuple[BodyAsDrawn, ...]) -> Gaps:
     flat, rounds = [], []
-    found: list[tuple[_Flat, _Round]] = []
+    gaps: list[tuple[_Flat, _Round]] = []
     for a, b in near_pairs(bodies).tolist():
-        one, other = bodies[a], bodies[b]
-        between = _BETWEEN.get((one, other), (), partial(_between, one, other))
-        found.append(between)
+        body, other = bodies[a], bodies[b]
+        between = _BETWEEN.get((body, other), (), partial(_between, body, other))
+        gaps.append(between)
         flat += [(a, b)] * len(between[0].vectors)
         rounds += [(b, a) if turned else (a, b) for turned in between[1].turned]
     return Gaps(
         np.array(flat, dtype=np.int64).reshape(-1, 2),
-        np.concatenate([np.zeros((0, 3)), *(one.vectors for one, _ in found)]),
+        np.concatenate([np.zeros((0, 3)), *(one.vectors for one, _ in gaps)]),
         np.array(rounds, dtype=np.int64).reshape(-1, 2),
-        np.concatenate([np.zeros((0, 3, 2)), *(one.bores for _, one in found)]),
-        np.concatenate([np.zeros((0, 3, 2)), *(one.pins for _, one in found)]),
-        tuple(place for one, _ in found for place in one.places)
-        + tuple(place for _, one in found for place in one.places),
+        np.concatenate([np.zeros((0, 3, 2)), *(one.bores for _, one in gaps)]),
+        np.concatenate([np.zeros((0, 3, 2)), *(one.pins for _, one in gaps)]),
+        tuple(place for one, _ in gaps for place in one.places)
+        + tuple(place for _, one in gaps for place in one.places),
     )
 
 

@@ -27,8 +27,8 @@ def excluding(problem: BandProblem) -> tuple[int, ...]:
     if few:
         return few
     left = sorted(set(owner[against].tolist()) - {-1})
-    for number in list(left):  # leave out what is not needed for the conflict
-        rest = [one for one in left if one != number]
+    for number in list(left):  # What the conflict does not need is left out.
+        rest = [index for index in left if index != number]
         some = np.isin(owner, [*rest, -1])
         if rest and not feasible(c[some], h[some])[0]:
             left = rest
@@ -84,7 +84,7 @@ def _three(problem: BandProblem) -> tuple[int, ...]:
     b, c = rows[first], rows[second]
     most, least = high[first], low[first]
     best = 1 + 1e-10
-    found: tuple[int, ...] = ()
+    clash_rows: tuple[int, ...] = ()
     for p, q in ((0, 1), (0, 2), (1, 2))[: 3 if rows.shape[1] == 3 else 1]:
         turn = b[:, p] * c[:, q] - b[:, q] * c[:, p]
         for number, a in enumerate(rows):
@@ -100,5 +100,5 @@ def _three(problem: BandProblem) -> tuple[int, ...]:
             clash = np.fmax(clash, np.where(proper & (rest <= slack).all(axis=1), under, 0.0))
             at = int(clash.argmax())
             if clash[at] > best:
-                best, found = float(clash[at]), (number, int(first[at]), int(second[at]))
-    return tuple(sorted({int(problem.owner[one]) for one in found}))
+                best, clash_rows = float(clash[at]), (number, int(first[at]), int(second[at]))
+    return tuple(sorted({int(problem.owner[row]) for row in clash_rows}))

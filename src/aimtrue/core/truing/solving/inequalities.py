@@ -23,8 +23,8 @@ def least_squares_within(a: Floats, b: Floats, c: Floats, h: Floats) -> Floats |
     q, r = np.linalg.qr(a)
     start = q.T @ b
     inverse = np.linalg.inv(r)
-    found, _ = _least_distance(c @ inverse, h - c @ inverse @ start)
-    return None if found is None else np.asarray(inverse @ (found + start))
+    solution, _ = _least_distance(c @ inverse, h - c @ inverse @ start)
+    return None if solution is None else np.asarray(inverse @ (solution + start))
 
 
 def _least_distance(g: Floats, h: Floats) -> tuple[Floats | None, Floats]:
@@ -33,7 +33,7 @@ def _least_distance(g: Floats, h: Floats) -> tuple[Floats | None, Floats]:
     Returns:
         The vector, or None when there is none; then the multipliers name what excludes each other.
     """
-    from scipy.optimize import nnls  # 16 MB, which taking a file in need not carry
+    from scipy.optimize import nnls  # The library takes 16 MB, which taking a file in need not carry.
 
     size = np.maximum(np.linalg.norm(g, axis=1), 1e-300)
     reach = max(float(np.abs(h / size).max()), 1e-300)
@@ -44,13 +44,13 @@ def _least_distance(g: Floats, h: Floats) -> tuple[Floats | None, Floats]:
     rest = e @ multipliers - f
     if np.linalg.norm(rest) <= _NO_REST:
         return None, multipliers
-    found = np.asarray(-rest[:-1] / rest[-1] * reach)
-    if ((g @ found - h) / size < -_SHORT * reach).any():  # what is left was rounding, not a way out
+    solution = np.asarray(-rest[:-1] / rest[-1] * reach)
+    if ((g @ solution - h) / size < -_SHORT * reach).any():  # What is left was rounding, not a way out.
         return None, multipliers
-    return found, multipliers
+    return solution, multipliers
 
 
 def feasible(c: Floats, h: Floats) -> tuple[bool, NDArray[np.int64]]:
     """Tell whether any ``t`` has ``c t ≥ h``, and which rows are against it."""
-    found, multipliers = _least_distance(c, h - 1e-10 * np.abs(h))
-    return found is not None, np.flatnonzero(multipliers > 0)
+    solution, multipliers = _least_distance(c, h - 1e-10 * np.abs(h))
+    return solution is not None, np.flatnonzero(multipliers > 0)

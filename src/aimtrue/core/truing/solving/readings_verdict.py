@@ -132,7 +132,7 @@ def demanded_of(job: Job, bodies: tuple[Body, ...]) -> list[_Demanded]:
         here = {reading.body, reading.gauge.other or reading.body} <= keys and sharing(job, reading)
         if not here or band is None or reading.lost or reading.gauge.kind == "angle":
             continue
-        if kept_of(job.body(reading.body), reading.gauge) is None:  # no factor changes a kept bore
+        if kept_of(job.body(reading.body), reading.gauge) is None:  # No factor changes a kept bore.
             demanded.append(_Demanded(reading, Demand(form_of(job, reading), band)))
     return demanded
 
@@ -215,21 +215,23 @@ def _together(now: Correction) -> Freedom:
     return Freedom(now.factors, (False, False, False), now.held)
 
 
-def _lane(one: _Demanded, together: Freedom, factors: Floats, lead: float) -> Lane:
-    found = interval(one.demand, together, factors)
+def _lane(demanded: _Demanded, together: Freedom, factors: Floats, lead: float) -> Lane:
+    span = interval(demanded.demand, together, factors)
     wanted = None
-    if one.band.wanted is not None:
-        exact = Demand(one.demand.form, Band(one.band.wanted, one.band.wanted, one.band.wanted, 1.0))
+    if demanded.band.wanted is not None:
+        exact = Demand(
+            demanded.demand.form, Band(demanded.band.wanted, demanded.band.wanted, demanded.band.wanted, 1.0)
+        )
         best = solve([exact], together)
         axes = together.groups()[0] if together.groups() else []
         wanted = best.factors[axes[0]] if axes else None
-    low, high = (found[0] * lead, found[1] * lead) if found else (None, None)
+    low, high = (span[0] * lead, span[1] * lead) if span else (None, None)
     return Lane(
-        reading=one.reading.id,
+        reading=demanded.reading.id,
         low=low,
         high=None if high is None or np.isinf(high) else high,
         wanted=wanted,
-        drives=one.reading.role == "drive",
+        drives=demanded.reading.role == "drive",
     )
 
 
@@ -265,10 +267,10 @@ def _free(axis: int) -> _Triple:
     return (axis == 0, axis == 1, axis == 2)
 
 
-def _worth(one: Proposal) -> tuple[int, float, float]:
+def _worth(proposal: Proposal) -> tuple[int, float, float]:
     """Fewest readings missed, then least missed by, then least change of shape."""
-    missed = [outcome for outcome in one.outcomes if not outcome.met]
-    return len(missed), round(sum(abs(outcome.off_mm) for outcome in missed), 6), one.shape
+    missed = [outcome for outcome in proposal.outcomes if not outcome.met]
+    return len(missed), round(sum(abs(outcome.off_mm) for outcome in missed), 6), proposal.shape
 
 
 def _proposal(
@@ -310,14 +312,14 @@ def _effects(shape: float, volume: float, oval_mm: float, idle: tuple[str, ...])
         yield f"no reading runs along {' or '.join(idle)}, so {others} with the others"
 
 
-def _outcome(one: _Demanded, factors: Floats) -> Outcome:
-    lengths = one.demand.form.lengths(factors)
-    worst = max(lengths, key=lambda length: abs(off(one.band, length)))
+def _outcome(demanded: _Demanded, factors: Floats) -> Outcome:
+    lengths = demanded.demand.form.lengths(factors)
+    worst = max(lengths, key=lambda length: abs(off(demanded.band, length)))
     return Outcome(
-        reading=one.reading.id,
+        reading=demanded.reading.id,
         length_mm=worst,
-        off_mm=off(one.band, worst),
-        met=all(one.band.holds(length) for length in lengths),
+        off_mm=off(demanded.band, worst),
+        met=all(demanded.band.holds(length) for length in lengths),
     )
 
 
@@ -337,12 +339,12 @@ def _oval(demanded: list[_Demanded], factors: Floats) -> float:
 
 def _changes(driving: list[_Demanded], solved: Solution, now: Correction) -> tuple[ConflictChange, ...]:
     """Single changes that free a conflict: a band relaxed as far as it must be, or one axis stretched."""
-    found: list[tuple[float, ConflictChange]] = []
+    relaxed: list[tuple[float, ConflictChange]] = []
     for number in solved.conflict:
         rest = [demanded for i, demanded in enumerate(driving) if i != number]
         other = solve([demanded.demand for demanded in rest], freedom_of(now))
         if other.meets:
-            found.append(_relaxed(driving[number], np.asarray(other.factors)))
+            relaxed.append(_relaxed(driving[number], np.asarray(other.factors)))
     for i, axis in enumerate(AXES):
         if now.free[i] or now.held[i]:
             continue
@@ -355,15 +357,17 @@ def _changes(driving: list[_Demanded], solved: Solution, now: Correction) -> tup
                 / (stretched.factors[others[0]] / now.factors[others[0]])
             )
             says = f"stretch {axis.upper()} by {100 * (ratio - 1):+.2f} %".replace("-", "−")
-            found.append((abs(ratio - 1), ConflictChange(says=says, axis=axis, share=ratio - 1)))
-    return tuple(change for _, change in sorted(found, key=lambda row: row[0]))
+            relaxed.append((abs(ratio - 1), ConflictChange(says=says, axis=axis, share=ratio - 1)))
+    return tuple(change for _, change in sorted(relaxed, key=lambda row: row[0]))
 
 
-def _relaxed(one: _Demanded, factors: Floats) -> tuple[float, ConflictChange]:
-    lengths = one.demand.form.lengths(factors)
-    length = max(lengths, key=lambda value: abs(one.band.over(value)))
-    over = one.band.over(length)
-    limit = length - one.reading.clearance_mm
+def _relaxed(demanded: _Demanded, factors: Floats) -> tuple[float, ConflictChange]:
+    lengths = demanded.demand.form.lengths(factors)
+    length = max(lengths, key=lambda value: abs(demanded.band.over(value)))
+    over = demanded.band.over(length)
+    limit = length - demanded.reading.clearance_mm
     way = "up" if over > 0 else "down"
-    says = f"let {one.reading.name} go {way} to {written(limit)} mm, {written(abs(over))} beyond its band"
-    return abs(over) / length, ConflictChange(says=says, reading=one.reading.id, limit_mm=limit)
+    says = (
+        f"let {demanded.reading.name} go {way} to {written(limit)} mm, {written(abs(over))} beyond its band"
+    )
+    return abs(over) / length, ConflictChange(says=says, reading=demanded.reading.id, limit_mm=limit)

@@ -71,7 +71,7 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solution:
         return Solution(_triple(base), _all_met(demands, base))
     if len(groups) > 1:
         still = _untold(demands, freedom, base)
-        if any(still):  # no gauge runs along the linked axes: they stay where they are
+        if any(still):  # No gauge runs along the linked axes, so they stay where they are.
             x, y, z = (a or b for a, b in zip(freedom.held, still, strict=True))
             solved = solve(demands, replace(freedom, held=(x, y, z)))
             return replace(solved, idle=tuple(i for i in range(3) if still[i] and not freedom.held[i]))
@@ -109,10 +109,10 @@ def _near(demands: Sequence[Demand], linked: list[int], base: Floats) -> Floats:
         problem.wanted,
         np.clip(np.sqrt(slope + fixed), problem.low, problem.high),
     )
-    told = (slope > _IDLE * fixed) & (np.square(goal) > fixed)
-    if not told.any():
+    decided = (slope > _IDLE * fixed) & (np.square(goal) > fixed)
+    if not decided.any():
         return base
-    first = int(told.argmax())
+    first = int(decided.argmax())
     ratio = np.sqrt((goal[first] ** 2 - fixed[first]) / slope[first])
     return base if 1 / FAR < ratio < FAR else np.where(np.isin(np.arange(3), linked), base * ratio, base)
 
@@ -147,8 +147,8 @@ def _nearest(problem: BandProblem, t: Floats) -> Floats:
     b = scale * (2 * length[pulls] * problem.wanted[pulls] - length[pulls] ** 2 - problem.fixed[pulls])
     a, b = _with_shape(a, b, problem, length)
     c, h, _ = limits_of(problem)
-    found = least_squares_within(a, b, c, h)
-    return t if found is None else found
+    solution = least_squares_within(a, b, c, h)
+    return t if solution is None else solution
 
 
 def _with_shape(a: Floats, b: Floats, problem: BandProblem, length: Floats) -> tuple[Floats, Floats]:
@@ -173,7 +173,7 @@ def _untold(demands: Sequence[Demand], freedom: Freedom, base: Floats) -> tuple[
     linked = [i for i in range(3) if not freedom.free[i] and not freedom.held[i]]
     if not linked or not idle[linked].all() or idle.all():
         return (False, False, False)
-    x, y, z = (bool(one) for one in idle)
+    x, y, z = (bool(axis_is_idle) for axis_is_idle in idle)
     return (x, y, z)
 
 
@@ -196,7 +196,7 @@ def _compromise(problem: BandProblem, t: Floats) -> Floats:
         keep = _alike(len(t))
         size = (float(np.abs(a).max()) if len(a) else 1.0) * _SAME_SHAPE
         rows = np.concatenate([a, keep * size])
-        if not rows.any():  # nothing that may change makes a difference
+        if not rows.any():  # No number that may change makes a difference.
             break
         best = least_squares_within(rows, np.concatenate([b + a @ t, np.zeros(len(t))]), *reach_of(len(t)))
         if best is None:

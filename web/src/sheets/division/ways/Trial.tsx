@@ -19,22 +19,22 @@ export function Trial(props: Way) {
   const put = (change: Partial<typeof meant.trial>) => mean((now) => ({ trial: { ...now.trial, ...change } }));
   const readings = (view.job.readings ?? []).filter((reading) => reading.body === body.id && !reading.lost);
   const around = async (key: string) => {
-    const found = await api.around(view.id, key).catch(tell);
-    if (found) put({ axis: found.axis, low: found.low, high: found.high });
+    const around = await api.around(view.id, key).catch(tell);
+    if (around) put({ axis: around.axis, low: around.low, high: around.high });
   };
   const begin = () => {
     const i = ["x", "y", "z"].indexOf(axis);
     const [from, to] = [prospect!.low[i]!, prospect!.high[i]!];
     put({ low: rounded(from + 0.42 * (to - from), 1), high: rounded(from + 0.58 * (to - from), 1) });
   };
-  const made = (view.job.divisions ?? []).filter((division) => !division.replaces && division.wholes[0] === body.id);
+  const trials = (view.job.divisions ?? []).filter((division) => !division.replaces && division.wholes[0] === body.id);
   return (
     <Fold
       title="Trial"
       name="division-trial"
-      says={made.length ? `${made.length} made` : "a slice to print first and try on"}
+      says={trials.length ? `${trials.length} trials` : "a slice to print first and try on"}
     >
-      {made.map((division) => (
+      {trials.map((division) => (
         <Made key={division.id} division={division} handle={props.handle} view={view} />
       ))}
       <Rows>
