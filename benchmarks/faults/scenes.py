@@ -63,6 +63,7 @@ from aimtrue.core.truing.actions import (
     SizeAxis,
     StretchAlong,
 )
+from tests.shapes import threaded
 
 
 class _Shelf:
@@ -107,6 +108,11 @@ class _Desk:
         done = shape(f"m{len(self.store.kept)}", self.job, task, self.store, lambda share, says: None)
         self.store.kept.update(done.blobs)
         return self.do(done.action)
+
+    def pair_up(self) -> None:
+        """Keep all pairs that are offered."""
+        for offer in offers(self.job, self.store):
+            self.do(PairUp(**offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})))
 
     def out(
         self, kind: Format, place: str = "seated", shape: str = "together", unit: Unit = Unit.MM
@@ -379,11 +385,28 @@ def _paired() -> list[bytes]:
         SetFactor(body="s1-1", typed="1.3"),
         SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=None),
     )
-    for offer in offers(desk.job, desk.store):
-        if offer.sizes_mm:
-            told = offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
-            desk.do(PairUp(**told))
+    desk.pair_up()
     return [*desk.out("3mf", "own"), *desk.out("stl", shape="each")]
+
+
+def _paired_otherwise() -> list[bytes]:
+    """A pin in a bore that are stretched to ovals, and a threaded rod in its nut."""
+    plate = manifold3d.Manifold.cube((40, 30, 8)) - manifold3d.Manifold.cylinder(
+        20, 2.65, 2.65, 48
+    ).translate((12, 15, -5))
+    pin = manifold3d.Manifold.cylinder(12, 2.5, 2.5, 48).translate((12, 15, -4))
+    oval = _Desk("oval.stl", _stl(_mesh(plate), _mesh(pin))).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        FreeAxis(body="s1-1", axis="x", free=True),
+        SizeAxis(body="s1-1", axis="x", typed="44"),
+    )
+    oval.pair_up()
+    nut = manifold3d.Manifold.cube((14, 14, 3)).translate((-7, -7, 1.7)) - threaded(4.2, 1.25, 1.3, 6)
+    screwed = _Desk("nut.stl", _stl(_mesh(nut), _mesh(threaded(4, 1.25, 1.4, 5.5)))).do(
+        SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.02")
+    )
+    screwed.pair_up()
+    return [*oval.out("3mf", "own"), *screwed.out("stl", "own")]
 
 
 def _parted() -> list[bytes]:
@@ -471,6 +494,7 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _hollowed,
     _with_moved_faces,
     _paired,
+    _paired_otherwise,
     _owned,
     _cut,
     _pinned,

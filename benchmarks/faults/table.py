@@ -16,6 +16,7 @@ from aimtrue.core.mesh.solids import TracedSolids
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.ownership import group_of
+from aimtrue.core.model.pairs import PairSide
 from aimtrue.core.model.seats import Seat
 from benchmarks.faults.put_in import Fault, Wrong
 
@@ -53,6 +54,10 @@ def _on_part(change: Callable[[Mesh], Mesh]) -> Wrong:
 
 def _on_written_mesh(change: Callable[[Mesh], Mesh]) -> Wrong:
     return lambda right: lambda mesh, *more: right(change(mesh), *more)
+
+
+def _on_sides(change: Callable[[PairSide], dict[str, Any]]) -> Wrong:
+    return lambda right: lambda *told: [side.model_copy(update=change(side)) for side in right(*told)]
 
 
 def _on_items(change: Callable[[list[Any]], list[Any]]) -> Wrong:
@@ -855,7 +860,45 @@ FAULTS: tuple[Fault, ...] = (
         "fit",
         "a bore is told a little wider than it is",
         "fit.faces:_diameters",
-        lambda right: lambda *told: (1.001 * right(*told)[0], 1.001 * right(*told)[1]),
+        lambda right: lambda *told: (1.001 * right(*told)[0], 1.001 * right(*told)[1], right(*told)[2]),
+    ),
+    Fault(
+        "fit",
+        "an oval is told turned by a few degrees",
+        "fit.faces:_diameters",
+        lambda right: lambda *told: (*right(*told)[:2], right(*told)[2] + 0.05 * np.roll(right(*told)[2], 1)),
+    ),
+    Fault(
+        "fit",
+        "a thread is told a little wider than it is",
+        "fit.sides:_threads",
+        _on_sides(lambda side: {"size_mm": 1.001 * side.size_mm}),
+    ),
+    Fault(
+        "fit",
+        "a thread is told to be of the other hand",
+        "fit.sides:_threads",
+        _on_sides(lambda side: {"pitch_mm": -side.pitch_mm}),
+    ),
+    Fault(
+        "fit",
+        "a thread is told a coarser pitch",
+        "mesh.features.threads:thread_of",
+        lambda right: (
+            lambda *told: (
+                replace(thread, pitch=1.05 * thread.pitch) if (thread := right(*told)) is not None else None
+            )
+        ),
+    ),
+    Fault(
+        "fit",
+        "the size of a pair is told of other faces",
+        "fit.sides:_described",
+        lambda right: (
+            lambda face: (described := right(face)).model_copy(
+                update={"point": (described.point[0], described.point[1] + 0.02, described.point[2])}
+            )
+        ),
     ),
     Fault(
         "fit",
