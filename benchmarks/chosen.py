@@ -11,6 +11,7 @@ _BY_OPTION: dict[str, tuple[str, tuple[str, ...]]] = {
     "truing": ("truing:truing", ("triangles",)),
     "seating": ("seating:seating", ("triangles",)),
     "fit": ("fit:fit", ("triangles",)),
+    "cost": ("cost:cost", ()),
     "division": ("division:division", ("triangles",)),
     "actions": ("actions:actions", ()),
     "many": ("many:many", ()),

@@ -40,6 +40,7 @@ def add_commands(commands: Commands) -> None:
         _add_watch,
         _add_work,
         _add_seat,
+        _add_estimate,
         _add_section,
         _add_divide,
         _add_trial,
@@ -103,6 +104,7 @@ def _add_bench(commands: Commands) -> None:
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
     bench.add_argument("--fit", action="store_true", help="walls, distances, the pairs of many bodies")
+    bench.add_argument("--cost", action="store_true", help="estimates quick and full, tool paths")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
     bench.set_defaults(run="benchmarks.chosen:chosen")
 
@@ -181,18 +183,7 @@ def _add_seat(commands: Commands) -> None:
     add_reading_options(seat)
     add_sizing_options(seat)
     add_body_option(seat)
-    seat.add_argument(
-        "--machine", metavar="M", help='a name, "250 x 210 x 220" or "round 180 x 400" (Garden bench M)'
-    )
-    seat.add_argument("--margin", metavar="MM", help="to keep free at each side")
-    seat.add_argument(
-        "--rest", default="keep", metavar="R", help='best, keep, or what is to be down: "0,0,-1"'
-    )
-    seat.add_argument("--turn", action="append", default=[], metavar="AXIS=DEG", help="repeatable, in order")
-    seat.add_argument("--copies", metavar="N")
-    seat.add_argument("--gap", default="3", metavar="MM", help="between bodies (3)")
-    seat.add_argument("--together", action="store_true", help="bodies of a file stay registered")
-    seat.add_argument("--level", action="store_true", help="lay the lowest flat region flat")
+    _add_seating_options(seat)
     seat.add_argument("--out", metavar="DIR", help="write a file for each plate")
     seat.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
     seat.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
@@ -337,3 +328,51 @@ def _add_fit_options(command: argparse.ArgumentParser) -> None:
     )
     command.add_argument("--machine", metavar="M", help='a name, or "250 x 210 x 220" (Garden bench M)')
     command.add_argument("--margin", metavar="MM", help="to keep free at each side")
+
+
+def _add_seating_options(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "--machine", metavar="M", help='a name, "250 x 210 x 220" or "round 180 x 400" (Garden bench M)'
+    )
+    command.add_argument("--margin", metavar="MM", help="to keep free at each side")
+    command.add_argument(
+        "--rest", default="keep", metavar="R", help='best, keep, or what is to be down: "0,0,-1"'
+    )
+    command.add_argument(
+        "--turn", action="append", default=[], metavar="AXIS=DEG", help="repeatable, in order"
+    )
+    command.add_argument("--copies", metavar="N")
+    command.add_argument("--gap", default="3", metavar="MM", help="between bodies (3)")
+    command.add_argument("--together", action="store_true", help="bodies of a file stay registered")
+    command.add_argument("--level", action="store_true", help="lay the lowest flat region flat")
+
+
+def _add_estimate(commands: Commands) -> None:
+    estimate = commands.add_parser(
+        "estimate", help="say what printing takes: time, material, money; tool paths"
+    )
+    add_reading_options(estimate)
+    add_sizing_options(estimate)
+    add_body_option(estimate)
+    _add_seating_options(estimate)
+    estimate.add_argument("--material", metavar="NAME", help="what it is made of (PLA)")
+    estimate.add_argument("--settings", metavar="NAME|FILE.json", help="a set of settings, or a file of them")
+    estimate.add_argument("--layer", metavar="MM", help="height of a layer (the machine's)")
+    estimate.add_argument("--bead", metavar="MM", help="width of a bead (the machine's)")
+    estimate.add_argument("--shells", type=int, metavar="N", help="beads around, the outline among them (2)")
+    estimate.add_argument("--infill", metavar="PERCENT", help="of what is within (15)")
+    estimate.add_argument("--supports", action="store_true", help="hold what hangs over")
+    estimate.add_argument("--price", metavar="PER_KG", help="of the material, in your own money")
+    estimate.add_argument("--hour", metavar="PRICE", help="of an hour of the machine")
+    estimate.add_argument("--kwh", metavar="PRICE", help="of electricity")
+    estimate.add_argument(
+        "--budget",
+        action="append",
+        default=[],
+        metavar='"40 g"',
+        help="at most; repeatable; 5 where it is not met",
+    )
+    estimate.add_argument("--paths", metavar="FILE.gcode", help="write the tool paths, a stand-in")
+    estimate.add_argument("--csv", metavar="FILE.csv", help="of a folder: write the table")
+    estimate.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    estimate.set_defaults(run="aimtrue.cli.estimate:estimate")

@@ -45,7 +45,7 @@ def seat(asked: argparse.Namespace) -> int:
     started = time.perf_counter()
     try:
         loaded = load_together(every_file(asked.files), asked)
-        seated, unplaced = _seated(loaded, asked)
+        seated, unplaced = seat_bodies(loaded, asked)
         files = _released(seated, asked) if asked.out and not unplaced else None
     except CommandFailure as failure:
         complain(failure.says)
@@ -59,9 +59,7 @@ def seat(asked: argparse.Namespace) -> int:
     answer["seconds"] = round(time.perf_counter() - started, 3)
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
     for unplaced_part in unplaced:
-        complain(
-            f"{seated.path}: {unplaced_part['body']} {unplaced_part['says']}; no plate is written without it"
-        )
+        complain(f"{seated.path}: {unplaced_part['says']}; no plate is written without it")
     return ExitCode.UNPROVEN if unplaced else ExitCode.DONE
 
 
@@ -98,8 +96,8 @@ def _machine(text: str | None) -> Machine:
     raise Refused("machine", f"there is no machine “{text}”", remedy=f"use {names}, or “250 x 210 x 220”")
 
 
-def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, list[dict[str, Any]]]:
-    """Turn, copy and arrange as asked; return what fits nowhere besides."""
+def seat_bodies(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, list[dict[str, Any]]]:
+    """Turn, copy and arrange bodies as asked; return what fits nowhere besides."""
     job = only(sized(loaded, asked), asked)
     job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
     if not asked.together and job.kits:

@@ -111,6 +111,37 @@ def rings_at(mesh: Mesh, height: float) -> list[Floats]:
     return [ring for ring in rings if len(ring) > 2]
 
 
+def rings_by_height(mesh: Mesh, heights: Floats, at_once: int = 24) -> Iterator[list[Floats]]:
+    """Yield the outlines of one section after the other, as :func:`rings_at` has them.
+
+    Args:
+        mesh: closed; of an open one, outlines that do not close are left out.
+        heights: (k,) of the planes, rising.
+        at_once: how many sections are worked on together; so many are held in memory.
+    """
+    for begin in range(0, len(heights), at_once):
+        some = np.asarray(heights[begin : begin + at_once], np.float64)
+        by_plane: list[list[Floats]] = [[] for _ in some]
+        for segment in _segments(mesh, some):
+            _add_rings(segment, by_plane)
+        yield from by_plane
+
+
+def _add_rings(segment: _Segments, by_plane: list[list[Floats]]) -> None:
+    following, planes = _following(segment).tolist(), segment.plane
+    seen = bytearray(len(following))
+    for first in range(len(following)):
+        walked, at = [], first
+        while at >= 0 and not seen[at]:
+            seen[at] = 1
+            walked.append(at)
+            at = following[at]
+        if len(walked) > 2 and at == first:
+            ring = _without_doubles(segment.start[walked])
+            if len(ring) > 2:
+                by_plane[int(planes[first])].append(ring)
+
+
 def layers_of(low: float, high: float, layer: float) -> Floats:
     """Return the (k,) middles of the layers that a body between two heights is made in.
 

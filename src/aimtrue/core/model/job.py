@@ -23,6 +23,7 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
 from aimtrue.core.model.pairs import FitPair
+from aimtrue.core.model.printing import PrintSettings, Rates
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source, Up
@@ -74,6 +75,8 @@ class Job(Value):
     divisions: tuple[Division, ...] = ()
     pairs: tuple[FitPair, ...] = ()
     inspection: Inspection = Inspection()
+    printing: PrintSettings = PrintSettings()
+    rates: Rates = Rates()
     counter: int = 0
 
     # By id; worked out when first asked for, and left behind by copies.

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from aimtrue.core.model.printing import Curing, Motion
 from aimtrue.core.model.value import Value, Vec3
 
 SLACK_MM = 1e-6
@@ -154,6 +155,7 @@ class Process(Value):
         layer: height of a layer in use, in mm; ``layers`` are those that it can make.
         around: what it draws around the first layer.
         overhang: angle from upright, in degrees, from which surface needs support.
+        motion, curing: how fast it works; None where nobody has told.
     """
 
     bead: float = Field(0.4, gt=0)
@@ -162,6 +164,8 @@ class Process(Value):
     layers: tuple[float, ...] = (0.1, 0.15, 0.2, 0.3)
     around: FirstLayerOutline = FirstLayerOutline()
     overhang: float = Field(45.0, gt=0, lt=90)
+    motion: Motion | None = None
+    curing: Curing | None = None
 
 
 class Machine(Value):
@@ -205,18 +209,27 @@ class Machine(Value):
 
 
 SHIPPED = (
-    Machine(),
+    Machine(process=Process(motion=Motion())),
     Machine(
         name="Garden bench S",
         volume=BoxVolume(size=(120.0, 120.0, 120.0)),
-        process=Process(around=FirstLayerOutline(kind="line", reach=4.0)),
+        process=Process(
+            around=FirstLayerOutline(kind="line", reach=4.0),
+            motion=Motion(
+                outline=30, shell=40, solid=40, infill=50, support=40, travel=120, acceleration=800
+            ),
+        ),
         display=24,
     ),
     Machine(
         name="Tower round",
         volume=RoundVolume(diameter=180.0, height=400.0),
         process=Process(
-            bead=0.6, layer=0.3, layers=(0.2, 0.3, 0.4), around=FirstLayerOutline(kind="brim", reach=5.0)
+            bead=0.6,
+            layer=0.3,
+            layers=(0.2, 0.3, 0.4),
+            around=FirstLayerOutline(kind="brim", reach=5.0),
+            motion=Motion(outline=40, infill=60, acceleration=1000, heating_s=300, watts=280),
         ),
         margins=Margins(left=2.0, right=2.0, front=2.0, back=2.0),
         display=16,
@@ -224,7 +237,14 @@ SHIPPED = (
     Machine(
         name="Vat 7",
         volume=BoxVolume(size=(130.0, 80.0, 160.0)),
-        process=Process(bead=0.05, kind="resin", layer=0.05, layers=(0.025, 0.05, 0.1), overhang=60.0),
+        process=Process(
+            bead=0.05,
+            kind="resin",
+            layer=0.05,
+            layers=(0.025, 0.05, 0.1),
+            overhang=60.0,
+            curing=Curing(),
+        ),
         margins=Margins(left=1.5, right=1.5, front=1.5, back=1.5),
     ),
 )

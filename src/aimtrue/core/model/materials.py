@@ -20,12 +20,14 @@ class Material(Value):
     """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
 
     ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
+    ``price`` is that of a kg, in the user's own money; None where nobody has told.
     """
 
     name: str = Field("PLA", max_length=60)
     density: float = Field(1.24, gt=0, le=25)
     strand_mm: float = Field(1.75, ge=0, le=10)
     shrinkage: tuple[_Share, _Share, _Share] = (0.003, 0.003, 0.003)
+    price: float | None = Field(None, ge=0, le=1e6)
 
 
 def _usual(name: str, density: float, percent: float, strand_mm: float = 1.75) -> Material:

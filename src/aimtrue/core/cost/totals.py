@@ -1,0 +1,176 @@
+"""This module holds what a print takes, as values, and adds it up layer by layer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from math import pi
+
+import numpy as np
+
+from aimtrue.core.cost.paths.layer_paths import LayerPaths
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.materials import Material
+from aimtrue.core.model.printing import PATH_KINDS, PathKind, Rates
+from aimtrue.core.model.value import Value
+
+
+class KindTotal(Value):
+    """What paths of one kind take: seconds, mm³ of material, mm of way."""
+
+    kind: PathKind
+    seconds: float
+    mm3: float
+    mm: float
+
+
+class BodyTotal(Value):
+    """What one body takes, its copies and its support together."""
+
+    body: str
+    id: BodyId
+    seconds: float
+    grams: float
+    support_g: float
+
+
+class ThinWall(Value):
+    """Walls of a body that hold no whole bead: in how many layers, how much, and the largest one's place.
+
+    Attributes:
+        body, id: whose they are.
+        layers: how many layers have such.
+        mm3: what is not laid there.
+        layer, at: of the largest: its layer, from 1, and its place on the plate in mm.
+    """
+
+    body: str
+    id: BodyId
+    layers: int
+    mm3: float
+    layer: int
+    at: tuple[float, float]
+
+
+class Estimate(Value):
+    """What a plate takes.
+
+    Attributes:
+        seconds: of all, heating and changes of layers among them.
+        grams, strand_m: of material; the strand is 0 of resin.
+        support_g: of these, for support.
+        cost: in the user's own money.
+        layers: how many.
+        height_mm: of the highest.
+        volume_mm3: of what is laid.
+        travel_mm: of moves without material.
+        assumed: whether the machine's speeds are not its own, but what is taken to start with.
+        by_kind, by_body: parts of it; what is around the first layer is of no body.
+        layer_seconds: of each layer.
+        thin: walls that hold no bead.
+    """
+
+    seconds: float
+    grams: float
+    strand_m: float
+    support_g: float
+    cost: float
+    layers: int
+    height_mm: float
+    volume_mm3: float
+    travel_mm: float
+    assumed: bool
+    by_kind: tuple[KindTotal, ...] = ()
+    by_body: tuple[BodyTotal, ...] = ()
+    layer_seconds: tuple[float, ...] = ()
+    thin: tuple[ThinWall, ...] = ()
+
+
+def strand_metres(volume_mm3: float, material: Material) -> float:
+    """Return how much strand a volume is, in m; 0 of a material that comes as none."""
+    area = pi * material.strand_mm**2 / 4
+    return volume_mm3 / area / 1000 if area else 0.0
+
+
+def money(grams: float, seconds: float, material: Material, watts: float, rates: Rates) -> float:
+    """Return what material, an hour of the machine and electricity come to."""
+    hours = seconds / 3600
+    return grams / 1000 * (material.price or 0.0) + hours * rates.hour + hours * watts / 1000 * rates.kwh
+
+
+@dataclass(eq=False)
+class Tally:
+    """Sums over the layers of a plate, as they come.
+
+    Attributes:
+        bodies: whose the paths are, by their number.
+        seconds, volumes, ways: (kinds, bodies + 1) sums; the first column is of no body.
+        layers: seconds of each layer.
+    """
+
+    bodies: Sequence[Body]
+    layers: list[float] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        shape = len(PATH_KINDS), len(self.bodies) + 1
+        self.seconds, self.volumes, self.ways = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+        self._thin: dict[int, list[tuple[float, int, Floats]]] = {}
+
+    def add(self, paths: LayerPaths) -> None:
+        """Add a layer."""
+        shape = self.seconds.shape
+        at = paths.kinds.astype(np.int64) * shape[1] + paths.bodies + 1
+        steps = np.diff(paths.points, axis=0)
+        lengths = np.hypot(steps[:, 0], steps[:, 1])
+        for sums, amounts in (
+            (self.seconds, paths.seconds),
+            (self.volumes, paths.volumes),
+            (self.ways, lengths),
+        ):
+            sums += np.bincount(at, amounts, shape[0] * shape[1]).reshape(shape)
+        self.layers.append(float(paths.seconds.sum()))
+        for body, place, area in paths.thin:
+            self._thin.setdefault(body, []).append((area, paths.number, place))
+
+    def thin_walls(self, layer: float) -> Iterator[ThinWall]:
+        """Yield the walls that hold no bead, those of a body together; ``layer`` is the height of one."""
+        for number, rows in self._thin.items():
+            body = self.bodies[number]
+            _, at_layer, place = max(rows, key=lambda row: row[0])
+            yield ThinWall(
+                body=body.name,
+                id=body.id,
+                layers=len({row[1] for row in rows}),
+                mm3=sum(row[0] for row in rows) * layer,
+                layer=at_layer + 1,
+                at=(float(place[0]), float(place[1])),
+            )
+
+    def by_kind(self) -> tuple[KindTotal, ...]:
+        """Return the sums of each kind of path that there is."""
+        rows = zip(
+            PATH_KINDS,
+            self.seconds.sum(axis=1).tolist(),
+            self.volumes.sum(axis=1).tolist(),
+            self.ways.sum(axis=1).tolist(),
+            strict=True,
+        )
+        return tuple(KindTotal(kind=kind, seconds=s, mm3=v, mm=w) for kind, s, v, w in rows if w > 0)
+
+    def by_body(self, job: Job) -> tuple[BodyTotal, ...]:
+        """Return the sums of each body over its copies."""
+        sums: dict[BodyId, list[float]] = {}
+        support = PATH_KINDS.index("support")
+        for number, body in enumerate(self.bodies, start=1):
+            per_mm3 = job.material_of(body).density / 1000
+            row = sums.setdefault(body.id, [0.0, 0.0, 0.0])
+            row[0] += float(self.seconds[:, number].sum())
+            row[1] += float(self.volumes[:, number].sum()) * per_mm3
+            row[2] += float(self.volumes[support, number]) * per_mm3
+        return tuple(
+            BodyTotal(body=job.body(key).name, id=key, seconds=row[0], grams=row[1], support_g=row[2])
+            for key, row in sums.items()
+        )
