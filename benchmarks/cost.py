@@ -17,7 +17,7 @@ from aimtrue.core.cost.paths.regions import region_of
 from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.settings import plan_of
 from aimtrue.core.intake.actions import SettleUnit
-from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
@@ -25,7 +25,7 @@ from aimtrue.core.model.machine import SHIPPED, BoxVolume, FirstLayerOutline, Ma
 from aimtrue.core.model.printing import PrintSettings
 from aimtrue.core.seating.actions import SetMachine
 from aimtrue.core.truing.actions import SetFactor
-from demo.build import built
+from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 
 _UNITS = {"focus-knob.stl": Unit.M, "eyepiece-rack.stl": Unit.IN, "shim-plate.stl": Unit.IN}
@@ -88,15 +88,14 @@ def _paths_of_the_shield() -> None:
     plate = shield.job.plates[0].id
     seconds = _took(lambda: estimate_plate(shield.job, plate, shield))
     layers = estimate_plate(shield.job, plate, shield).layers
-    print(
-        f"full paths of the dew shield: {layers} layers in {seconds:.2f} s, {60 * layers / seconds:,.0f} a minute"
-    )
+    rate = 60 * layers / seconds
+    print(f"full paths of the dew shield: {layers} layers in {seconds:.2f} s, {rate:,.0f} a minute")
 
 
 def _paths_of_twenty() -> None:
     ball = mesh_of(Manifold.sphere(15, 316))
     bodies = [
-        PlacedBody(Mesh(ball.vertices + [20 + 40 * (k % 5), 20 + 40 * (k // 5), 15], ball.faces), k)
+        PlacedBody(Mesh(ball.vertices + np.array([20 + 40 * (k % 5), 20 + 40 * (k // 5), 15]), ball.faces), k)
         for k in range(20)
     ]
     triangles = sum(body.mesh.triangles for body in bodies)
@@ -106,14 +105,15 @@ def _paths_of_twenty() -> None:
     print(f"full paths of 20 bodies, {triangles:,} triangles, {len(heights)} layers: {seconds:.1f} s")
     ours = _took(lambda: [region_of(rings) for rings in rings_by_height(ball, heights)])
     general = trimesh.Trimesh(ball.vertices, ball.faces, process=False)
-    theirs = _took(lambda: [path and path.area for path in _sections(general, heights - 15)])
+    theirs = _took(lambda: _areas(general, heights - 15))
     print(
         f"regions of one of them: {ours:.2f} s, a general library {theirs:.2f} s, ratio {theirs / ours:.1f}"
     )
 
 
-def _sections(mesh: trimesh.Trimesh, heights: np.ndarray[tuple[int], np.dtype[np.float64]]) -> list[object]:
-    return list(mesh.section_multiplane(np.zeros(3), np.array([0.0, 0.0, 1.0]), heights))
+def _areas(mesh: trimesh.Trimesh, heights: Floats) -> list[float]:
+    cuts = mesh.section_multiplane(np.zeros(3), np.array([0.0, 0.0, 1.0]), heights)
+    return [float(cut.area) for cut in cuts if cut is not None]
 
 
 def _memory() -> None:
@@ -135,9 +135,15 @@ def _demo(name: str) -> Bench:
 
 
 def _quick_against_full() -> None:
-    print(
-        f"{'quick against full':<26}{'layers':>7}{'full, h':>9}{'full, g':>9}{'time off':>10}{'grams off':>10}{'full takes':>12}"
+    heads = (
+        ("layers", 7),
+        ("full, h", 9),
+        ("full, g", 9),
+        ("time off", 10),
+        ("grams off", 10),
+        ("full takes", 12),
     )
+    print(f"{'quick against full':<26}" + "".join(f"{head:>{wide}}" for head, wide in heads))
     files = sorted(path.name for path in Path(built()).iterdir() if path.suffix in (".stl", ".3mf"))
     for name in files:
         bench = _demo(name)
@@ -160,9 +166,7 @@ def _what_settings_change() -> None:
     print(f"focus knob: {before.seconds / 60:.0f} min, {before.grams:.2f} g; with")
     for settings in _CHANGES:
         after = estimate_plate(knob.job, plate, knob, settings)
-        change = ", ".join(
-            f"{name} {value}" for name, value in settings.model_dump(exclude_defaults=True).items()
-        )
-        print(
-            f"  {change:<26}{(after.seconds - before.seconds) / 60:>+8.1f} min{after.grams - before.grams:>+8.2f} g"
-        )
+        changed = settings.model_dump(exclude_defaults=True)
+        change = ", ".join(f"{name} {value}" for name, value in changed.items())
+        minutes, grams = (after.seconds - before.seconds) / 60, after.grams - before.grams
+        print(f"  {change:<26}{minutes:>+8.1f} min{grams:>+8.2f} g")

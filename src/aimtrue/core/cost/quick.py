@@ -40,6 +40,7 @@ _SECTIONS = 64
 """So many sections of a body are looked at."""
 _STEEP = np.concatenate([[0.0], np.geomspace(0.01, 100, 60)])
 """Slopes, as tangents, that surface is counted by."""
+_STANDS_MM = 1e-6
 _DOWN = np.array([0.0, 0.0, -1.0])
 
 
@@ -102,6 +103,8 @@ def _lift(place: SeatPlace, body: Body) -> float:
     """
     low, high = place.each[body.id]
     bottom = max(0.0, float(low[2]))
+    if bottom <= _STANDS_MM:
+        return 0.0
     lift, bare = 0.0, 1.0
     for other in place.bodies:
         its_low, its_high = place.each[other.id]
