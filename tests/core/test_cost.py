@@ -20,12 +20,12 @@ from aimtrue.core.cost.paths.regions import layer_regions, region_of
 from aimtrue.core.cost.paths.supports import support_regions
 from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.settings import SETS, BeadShape, plan_of, set_named, settings_from_json
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, FirstLayerOutline, Machine
 from aimtrue.core.model.printing import PATH_KINDS, Motion, PrintSettings, Rates
@@ -344,10 +344,11 @@ def test_ways_under_a_budget_keep_to_it_when_they_are_taken() -> None:
 
 def test_paths_are_written_and_read_back_by_two_readers(tmp_path: Path) -> None:
     part = bench(TUBE).do(SetMachine(machine=SHIPPED[1]))
-    written = write_tool_paths(part.job, part.job.plates[0].id, part, tmp_path / "tube.gcode")
-    assert all(check.holds for check in written.checks)
-    assert len(written.checks) >= 6
-    text = written.path.read_text()
+    path = tmp_path / "tube.gcode"
+    laid = write_tool_paths(part.job, part.job.plates[0].id, part, path)
+    assert all(check.holds for check in laid.checks)
+    assert len(laid.checks) >= 6
+    text = path.read_text()
     assert text.startswith("; Aim True tool paths: a stand-in")
     # A reader of the test's own: words by their first letter.
     at, strand, laid_mm, low, high = [0.0, 0.0, 0.0], 0.0, 0.0, [9e9] * 3, [-9e9] * 3
@@ -361,10 +362,10 @@ def test_paths_are_written_and_read_back_by_two_readers(tmp_path: Path) -> None:
             low = [min(some) for some in zip(low, at, to, strict=True)]
             high = [max(some) for some in zip(high, at, to, strict=True)]
         at = to
-    assert laid_mm * pi * 1.75**2 / 4 == pytest.approx(written.laid_mm3, rel=1e-5)
+    assert laid_mm * pi * 1.75**2 / 4 == pytest.approx(laid.laid_mm3, rel=1e-5)
     assert high[2] == pytest.approx(20)
     assert high[0] - low[0] == pytest.approx(30 + 2 * 4, abs=1e-2)  # with the line around
-    assert list(tmp_path.iterdir()) == [written.path]
+    assert list(tmp_path.iterdir()) == [path]
 
 
 def test_paths_that_are_not_as_said_are_told() -> None:

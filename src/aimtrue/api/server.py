@@ -18,7 +18,7 @@ from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
 from aimtrue import __version__
-from aimtrue.api import division, fit, handover, inspection, key, release, seating, truing
+from aimtrue.api import cost, division, fit, handover, inspection, key, release, seating, truing
 from aimtrue.api.body_size import BodySizeLimit
 from aimtrue.api.fair_queue import TooBusy
 from aimtrue.api.guard import Guard, refused
@@ -80,7 +80,7 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, key=settings().key)
     app.include_router(key.router)
     app.include_router(router)
-    for sheet in (truing, fit, inspection, division, seating, release, handover):
+    for sheet in (truing, fit, inspection, division, seating, cost, release, handover):
         app.include_router(sheet.heavy)
         app.include_router(sheet.router)
     app.add_exception_handler(AimTrueError, _as_message)

@@ -25,10 +25,10 @@ from aimtrue.core.cost.budgets import amount_words, budget_of, over, time_words
 from aimtrue.core.cost.estimate import estimate_plate
 from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.settings import set_named, settings_from_json
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.budget import Budget
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length

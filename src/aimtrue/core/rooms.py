@@ -12,6 +12,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from aimtrue.core.cost.room import COST
 from aimtrue.core.division.room import DIVISION
 from aimtrue.core.fit.room import FIT
 from aimtrue.core.intake.room import INTAKE
@@ -28,6 +29,7 @@ ROOMS: tuple[Room, ...] = (
     FIT,
     DIVISION,
     SEATING,
+    COST,
 )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,7 +27,7 @@ from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.serialization import drawn_bytes, name_of
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.division import AskInside
-from aimtrue.core.model.ids import BodyId, PairId
+from aimtrue.core.model.ids import BodyId, PairId, PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
@@ -37,6 +38,7 @@ from aimtrue.core.release.making import ReleasedFile, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.release.sheet import Paper, ProofSheet
+from aimtrue.core.release.tool_paths import lay_tool_paths
 from aimtrue.core.room import TaskInputs
 from aimtrue.core.tasks import Task, do
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
@@ -179,6 +181,13 @@ def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress:
 
     meshes = DiskGeometryStore(store)
     return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
+
+
+def tool_paths(job: Job, store: Path, plate: PlateId, progress: Progress) -> bytes:
+    """Lay the tool paths of a plate, as G-code."""
+    moves = io.StringIO()
+    laid = lay_tool_paths(job, plate, DiskGeometryStore(store), moves, progress)
+    return (laid.heading + moves.getvalue()).encode()
 
 
 @dataclass(frozen=True)

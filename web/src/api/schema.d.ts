@@ -856,6 +856,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/plates/{plate}/budget-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description Work out ways under the budgets that are exceeded.
+         */
+        get: operations["ways_api_jobs__key__plates__plate__budget_ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/plates/{plate}/layers": {
         parameters: {
             query?: never;
@@ -896,6 +916,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/plates/{plate}/paths.gcode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gcode
+         * @description Hand over the tool paths of a plate, read back and held against it.
+         */
+        get: operations["gcode_api_jobs__key__plates__plate__paths_gcode_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/plates/{plate}/paths/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paths
+         * @description Draw the paths of one layer of a plate.
+         */
+        get: operations["paths_api_jobs__key__plates__plate__paths__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/plates/{plate}/plan": {
         parameters: {
             query?: never;
@@ -908,6 +968,26 @@ export interface paths {
          * @description Draw a plate from above, by the true outlines of what stands on it.
          */
         get: operations["plan_api_jobs__key__plates__plate__plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/plates/{plate}/print-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Sets
+         * @description List sets of settings, and what each would change on a plate.
+         */
+        get: operations["print_sets_api_jobs__key__plates__plate__print_sets_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1789,7 +1869,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
             /** On */
             on: number;
         };
@@ -2635,7 +2715,7 @@ export interface components {
             /** On */
             on: number;
             /** Task */
-            task: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"];
+            task: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"];
         };
         /**
          * AskTry
@@ -2954,6 +3034,22 @@ export interface components {
             volume_mm3: number | null;
         };
         /**
+         * BodyTotal
+         * @description What one body takes, its copies and its support together.
+         */
+        BodyTotal: {
+            /** Body */
+            body: string;
+            /** Grams */
+            grams: number;
+            /** Id */
+            id: string;
+            /** Seconds */
+            seconds: number;
+            /** Support G */
+            support_g: number;
+        };
+        /**
          * BodyWalls
          * @description The walls of one body.
          *
@@ -3054,6 +3150,62 @@ export interface components {
             home: boolean;
             /** Source */
             source: string;
+        };
+        /**
+         * Budget
+         * @description At most so much.
+         *
+         *     Attributes:
+         *         of: the id of a plate or a body; empty for all of a job.
+         *         typed: as it was typed, such as ``40 g``.
+         *         kind: of what: grams, seconds, money, mm³ of material, or mm of height.
+         *         most: of that.
+         */
+        Budget: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "grams" | "seconds" | "money" | "volume" | "height";
+            /** Most */
+            most: number;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * BudgetState
+         * @description A budget, and by how much it is exceeded.
+         *
+         *     Attributes:
+         *         budget: at most how much, and of what.
+         *         name: of what it is of, in words.
+         *         over: by how much; 0 where it is kept.
+         *         says: that in words.
+         */
+        BudgetState: {
+            budget: components["schemas"]["Budget"];
+            /** Name */
+            name: string;
+            /** Over */
+            over: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * BudgetWays
+         * @description A budget that is exceeded, with ways under it on a plate; ``least`` says what is not to be had.
+         */
+        BudgetWays: {
+            /** Least */
+            least: string;
+            state: components["schemas"]["BudgetState"];
+            /** Ways */
+            ways: components["schemas"]["WayUnder"][];
         };
         /**
          * BulkRow
@@ -3502,6 +3654,42 @@ export interface components {
             typed: components["schemas"]["TypedSize"][];
         };
         /**
+         * Curing
+         * @description How a machine that cures resin works, in seconds for each layer.
+         */
+        Curing: {
+            /**
+             * Exposure S
+             * @default 2.5
+             */
+            exposure_s: number;
+            /**
+             * First Exposure S
+             * @default 28
+             */
+            first_exposure_s: number;
+            /**
+             * First Layers
+             * @default 5
+             */
+            first_layers: number;
+            /**
+             * Lift S
+             * @default 5.5
+             */
+            lift_s: number;
+            /**
+             * Wait S
+             * @default 1
+             */
+            wait_s: number;
+            /**
+             * Watts
+             * @default 60
+             */
+            watts: number;
+        };
+        /**
          * Decisions
          * @description What bodies of a kit share, or one on its own decides for itself: its correction and shrinkage.
          */
@@ -3905,6 +4093,79 @@ export interface components {
              * @enum {string}
              */
             do: "duplicate";
+        };
+        /**
+         * Estimate
+         * @description What a plate takes.
+         *
+         *     Attributes:
+         *         seconds: of all, heating and changes of layers among them.
+         *         grams, strand_m: of material; the strand is 0 of resin.
+         *         support_g: of these, for support.
+         *         cost: in the user's own money.
+         *         layers: how many.
+         *         height_mm: of the highest.
+         *         volume_mm3: of what is laid.
+         *         travel_mm: of moves without material.
+         *         assumed: whether the machine's speeds are not its own, but what is taken to start with.
+         *         by_kind, by_body: parts of it; what is around the first layer is of no body.
+         *         layer_seconds: of each layer.
+         *         thin: walls that hold no bead.
+         */
+        Estimate: {
+            /** Assumed */
+            assumed: boolean;
+            /**
+             * By Body
+             * @default []
+             */
+            by_body: components["schemas"]["BodyTotal"][];
+            /**
+             * By Kind
+             * @default []
+             */
+            by_kind: components["schemas"]["KindTotal"][];
+            /** Cost */
+            cost: number;
+            /** Grams */
+            grams: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Layer Seconds
+             * @default []
+             */
+            layer_seconds: number[];
+            /** Layers */
+            layers: number;
+            /** Seconds */
+            seconds: number;
+            /** Strand M */
+            strand_m: number;
+            /** Support G */
+            support_g: number;
+            /**
+             * Thin
+             * @default []
+             */
+            thin: components["schemas"]["ThinWall"][];
+            /** Travel Mm */
+            travel_mm: number;
+            /** Volume Mm3 */
+            volume_mm3: number;
+        };
+        /**
+         * EstimateTask
+         * @description Estimate a plate along its paths.
+         */
+        EstimateTask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "estimate-plate";
+            /** Plate */
+            plate: string;
         };
         /**
          * Evidence
@@ -4943,6 +5204,11 @@ export interface components {
              */
             bodies: components["schemas"]["Body"][];
             /**
+             * Budgets
+             * @default []
+             */
+            budgets: components["schemas"]["Budget"][];
+            /**
              * Counter
              * @default 0
              */
@@ -4952,6 +5218,11 @@ export interface components {
              * @default []
              */
             divisions: components["schemas"]["Division"][];
+            /**
+             * Estimates
+             * @default []
+             */
+            estimates: components["schemas"]["KeptEstimate"][];
             /** @default {} */
             habits: components["schemas"]["Habits"];
             /**
@@ -5037,6 +5308,25 @@ export interface components {
              *     ]
              */
             plates: components["schemas"]["Plate"][];
+            /**
+             * @default {
+             *       "infill": 15,
+             *       "name": "",
+             *       "pattern": "lines",
+             *       "shells": 2,
+             *       "solid_layers": 4,
+             *       "support_density": 18,
+             *       "supports": true
+             *     }
+             */
+            printing: components["schemas"]["PrintSettings"];
+            /**
+             * @default {
+             *       "hour": 0,
+             *       "kwh": 0
+             *     }
+             */
+            rates: components["schemas"]["Rates"];
             /**
              * Readings
              * @default []
@@ -5229,6 +5519,22 @@ export interface components {
             ];
         };
         /**
+         * KeptEstimate
+         * @description A full estimate of a plate, kept until what it depends on changes.
+         *
+         *     Attributes:
+         *         plate: which.
+         *         key: tells what it depends on from anything else.
+         *         estimate: what the plate takes.
+         */
+        KeptEstimate: {
+            estimate: components["schemas"]["Estimate"];
+            /** Key */
+            key: string;
+            /** Plate */
+            plate: string;
+        };
+        /**
          * KeptRecipe
          * @description Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
          *     is.
@@ -5241,6 +5547,23 @@ export interface components {
              * @enum {string}
              */
             step: "as-kept";
+        };
+        /**
+         * KindTotal
+         * @description What paths of one kind take: seconds, mm³ of material, mm of way.
+         */
+        KindTotal: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "around" | "outline" | "shell" | "solid" | "infill" | "support" | "travel";
+            /** Mm */
+            mm: number;
+            /** Mm3 */
+            mm3: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Kit
@@ -5374,6 +5697,30 @@ export interface components {
             number: number;
             /** Seats */
             seats: components["schemas"]["PlanSeat"][];
+        };
+        /**
+         * LayerPathsView
+         * @description The way through one layer.
+         *
+         *     Attributes:
+         *         number: of the layer, from 1, of ``layers``.
+         *         top_mm: its top.
+         *         seconds, says: how long it takes.
+         *         runs: in the order in which they are gone along.
+         */
+        LayerPathsView: {
+            /** Layers */
+            layers: number;
+            /** Number */
+            number: number;
+            /** Runs */
+            runs: components["schemas"]["PathRun"][];
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            /** Top Mm */
+            top_mm: number;
         };
         /**
          * Layers
@@ -5695,6 +6042,7 @@ export interface components {
          * @description What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
          *
          *     ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
+         *     ``price`` is that of a kg, in the user's own money; None where nobody has told.
          */
         Material: {
             /**
@@ -5707,6 +6055,8 @@ export interface components {
              * @default PLA
              */
             name: string;
+            /** Price */
+            price?: number | null;
             /**
              * Shrinkage
              * @default [
@@ -5898,6 +6248,80 @@ export interface components {
              * @enum {string}
              */
             do: "mirror-seat";
+        };
+        /**
+         * Motion
+         * @description How a machine that lays strands moves: speeds in mm/s, acceleration in mm/s².
+         *
+         *     Attributes:
+         *         outline, shell, solid, infill, support, travel: by what is being made.
+         *         first: of all but travel in the first layer.
+         *         acceleration: of every move.
+         *         corner_mm: how far a corner may be cut, which says how fast it is taken.
+         *         layer_change_s, heating_s: what a layer takes besides, and what comes before the first.
+         *         watts: what it draws while it works.
+         */
+        Motion: {
+            /**
+             * Acceleration
+             * @default 1500
+             */
+            acceleration: number;
+            /**
+             * Corner Mm
+             * @default 0.02
+             */
+            corner_mm: number;
+            /**
+             * First
+             * @default 25
+             */
+            first: number;
+            /**
+             * Heating S
+             * @default 180
+             */
+            heating_s: number;
+            /**
+             * Infill
+             * @default 80
+             */
+            infill: number;
+            /**
+             * Layer Change S
+             * @default 0.6
+             */
+            layer_change_s: number;
+            /**
+             * Outline
+             * @default 45
+             */
+            outline: number;
+            /**
+             * Shell
+             * @default 60
+             */
+            shell: number;
+            /**
+             * Solid
+             * @default 60
+             */
+            solid: number;
+            /**
+             * Support
+             * @default 60
+             */
+            support: number;
+            /**
+             * Travel
+             * @default 180
+             */
+            travel: number;
+            /**
+             * Watts
+             * @default 120
+             */
+            watts: number;
         };
         /**
          * MoveReading
@@ -6311,6 +6735,22 @@ export interface components {
             instead: string;
             /** Says */
             says: string;
+        };
+        /**
+         * PathRun
+         * @description Moves of one kind, one after the other, in mm of the plate.
+         */
+        PathRun: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "around" | "outline" | "shell" | "solid" | "infill" | "support" | "travel";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * Patterns
@@ -6849,6 +7289,62 @@ export interface components {
             uncertainty_mm: number;
         };
         /**
+         * PrintSettings
+         * @description What a user chooses about how a plate is printed.
+         *
+         *     Attributes:
+         *         name: of a set of settings on the shelf; empty where it was changed.
+         *         layer, bead: in mm; None as the machine has them.
+         *         shells: how many beads go around, the outline among them.
+         *         solid_layers: how many layers are filled under a top and over a bottom.
+         *         infill: how much of what is left is filled, in percent.
+         *         pattern: of what fills it.
+         *         supports: whether what hangs over is held.
+         *         support_density: how much of a support's area is filled, in percent.
+         */
+        PrintSettings: {
+            /** Bead */
+            bead?: number | null;
+            /**
+             * Infill
+             * @default 15
+             */
+            infill: number;
+            /** Layer */
+            layer?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Pattern
+             * @default lines
+             * @enum {string}
+             */
+            pattern: "lines" | "waves";
+            /**
+             * Shells
+             * @default 2
+             */
+            shells: number;
+            /**
+             * Solid Layers
+             * @default 4
+             */
+            solid_layers: number;
+            /**
+             * Support Density
+             * @default 18
+             */
+            support_density: number;
+            /**
+             * Supports
+             * @default true
+             */
+            supports: boolean;
+        };
+        /**
          * PrintedClearance
          * @description The clearance that is to be expected once both parts are printed, give or take ``uncertainty_mm``.
          */
@@ -6950,6 +7446,7 @@ export interface components {
          *         layer: height of a layer in use, in mm; ``layers`` are those that it can make.
          *         around: what it draws around the first layer.
          *         overhang: angle from upright, in degrees, from which surface needs support.
+         *         motion, curing: how fast it works; None where nobody has told.
          */
         Process: {
             /**
@@ -6964,6 +7461,7 @@ export interface components {
              * @default 0.4
              */
             bead: number;
+            curing?: components["schemas"]["Curing"] | null;
             /**
              * Kind
              * @default filament
@@ -6985,6 +7483,7 @@ export interface components {
              *     ]
              */
             layers: number[];
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Overhang
              * @default 45
@@ -7207,6 +7706,22 @@ export interface components {
             says: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * Rates
+         * @description What is paid, in the user's own money: for a kWh, and for an hour of a machine.
+         */
+        Rates: {
+            /**
+             * Hour
+             * @default 0
+             */
+            hour: number;
+            /**
+             * Kwh
+             * @default 0
+             */
+            kwh: number;
         };
         /**
          * Reading
@@ -7640,7 +8155,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
             /**
              * Asks
              * @default
@@ -7660,7 +8175,7 @@ export interface components {
              */
             sheet: "" | "division";
             /** Task */
-            task?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"]) | null;
+            task?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"]) | null;
         };
         /**
          * RemedyRecipe
@@ -7890,6 +8405,21 @@ export interface components {
              * @enum {string}
              */
             shape: "round";
+        };
+        /**
+         * ScalePlate
+         * @description All that stands on a plate is made smaller by a factor: a way under a budget.
+         */
+        ScalePlate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale-plate";
+            /** Factor */
+            factor: number;
+            /** Plate */
+            plate: string;
         };
         /**
          * ScaleTogether
@@ -8171,6 +8701,29 @@ export interface components {
             sure: boolean;
         };
         /**
+         * SetBudget
+         * @description At most so much, as it was typed; of a plate, a body, or all of the job. Empty takes it away.
+         */
+        SetBudget: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-budget";
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
          * SetCopies
          * @description There are so many copies of a body or kit from now on.
          */
@@ -8184,6 +8737,19 @@ export interface components {
             do: "set-copies";
             /** Typed */
             typed: string;
+        };
+        /**
+         * SetEffect
+         * @description A set of settings, and what it would change on a plate, quickly.
+         */
+        SetEffect: {
+            /** Grams */
+            grams: number;
+            /** Saves */
+            saves: string;
+            settings: components["schemas"]["PrintSettings"];
+            /** Time */
+            time: string;
         };
         /**
          * SetFactor
@@ -8243,6 +8809,24 @@ export interface components {
             plate?: string | null;
         };
         /**
+         * SetPrice
+         * @description A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none.
+         */
+        SetPrice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-price";
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "material" | "hour" | "kwh";
+            /** Typed */
+            typed: string;
+        };
+        /**
          * SetPrinted
          * @description What a reading measures on the printed trial is typed; nothing takes it back.
          */
@@ -8254,6 +8838,24 @@ export interface components {
             do: "set-printed";
             /** Reading */
             reading: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SetPrinting
+         * @description One setting gets another value, as it was typed; an emptied layer or bead is the machine's again.
+         */
+        SetPrinting: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-printing";
+            /**
+             * Setting
+             * @enum {string}
+             */
+            setting: "layer" | "bead" | "shells" | "solid_layers" | "infill" | "pattern" | "supports" | "support_density";
             /** Typed */
             typed: string;
         };
@@ -9230,6 +9832,33 @@ export interface components {
             state: "waiting" | "doing" | "done" | "failed";
         };
         /**
+         * ThinWall
+         * @description Walls of a body that hold no whole bead: in how many layers, how much, and the largest one's place.
+         *
+         *     Attributes:
+         *         body, id: whose they are.
+         *         layers: how many layers have such.
+         *         mm3: what is not laid there.
+         *         layer, at: of the largest: its layer, from 1, and its place on the plate in mm.
+         */
+        ThinWall: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Body */
+            body: string;
+            /** Id */
+            id: string;
+            /** Layer */
+            layer: number;
+            /** Layers */
+            layers: number;
+            /** Mm3 */
+            mm3: number;
+        };
+        /**
          * TiltPlane
          * @description How far a plane is tilted about an axis, in degrees as typed; zero is not at all.
          */
@@ -9500,6 +10129,18 @@ export interface components {
             /** Upload Bytes */
             upload_bytes: number;
         };
+        /**
+         * UsePrintSettings
+         * @description All settings are these: a set by its name, or a way under a budget.
+         */
+        UsePrintSettings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "use-print-settings";
+            settings: components["schemas"]["PrintSettings"];
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -9572,6 +10213,44 @@ export interface components {
             wants_support: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * WayUnder
+         * @description A way under a budget.
+         *
+         *     Attributes:
+         *         says: what is done.
+         *         saves: what that saves, in words.
+         *         meets: whether it is enough.
+         *         seconds, grams, cost: what is left to take.
+         *         settings: to print with, where it changes these.
+         *         subject, down: what stands on which of its sides then, where it stands otherwise.
+         *         factor: what sizes are multiplied by, where it is made smaller.
+         */
+        WayUnder: {
+            /** Cost */
+            cost: number;
+            /** Down */
+            down?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Factor */
+            factor?: number | null;
+            /** Grams */
+            grams: number;
+            /** Meets */
+            meets: boolean;
+            /** Saves */
+            saves: string;
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            settings?: components["schemas"]["PrintSettings"] | null;
+            /** Subject */
+            subject?: string | null;
         };
     };
     responses: never;
@@ -11008,6 +11687,38 @@ export interface operations {
             };
         };
     };
+    ways_api_jobs__key__plates__plate__budget_ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetWays"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     layers_api_jobs__key__plates__plate__layers_get: {
         parameters: {
             query?: never;
@@ -11073,6 +11784,69 @@ export interface operations {
             };
         };
     };
+    gcode_api_jobs__key__plates__plate__paths_gcode_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    paths_api_jobs__key__plates__plate__paths__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerPathsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     plan_api_jobs__key__plates__plate__plan_get: {
         parameters: {
             query?: never;
@@ -11092,6 +11866,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    print_sets_api_jobs__key__plates__plate__print_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetEffect"][];
                 };
             };
             /** @description Validation Error */

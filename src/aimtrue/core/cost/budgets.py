@@ -6,9 +6,9 @@ import re
 from math import isfinite
 from typing import Final
 
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.budget import Budget, BudgetKind
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.numbers import parse_number
 
 _UNITS: Final[dict[str, tuple[BudgetKind, float]]] = {

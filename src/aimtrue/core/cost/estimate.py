@@ -6,12 +6,13 @@ from collections.abc import Callable
 
 from aimtrue.core.cost.paths.layer_paths import LayerPaths, PlacedBody, paths_of, supports_on
 from aimtrue.core.cost.settings import PrintPlan, plan_of
-from aimtrue.core.cost.totals import BodyTotal, Estimate, Tally, money, strand_metres
+from aimtrue.core.cost.totals import Tally, money, strand_metres
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.sections import layers_of, sections_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.estimate import BodyTotal, Estimate
 from aimtrue.core.model.ids import BodyId, PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.printing import PrintSettings
@@ -64,10 +65,11 @@ def estimate_plate(
         store: gives the meshes.
         settings: instead of those of the job.
         on_layer: takes the paths of each layer, from the bottom up.
-        tell: of progress.
+        tell: of progress; what it raises ends the estimate.
 
     Raises:
-        Refused: a setting is none, nothing stands on the plate, or ``on_layer`` is asked of resin.
+        Refused: a setting is none, nothing stands on the plate, or ``on_layer`` is asked of
+        resin.
     """
     machine = job.plate(plate).machine
     plan = plan_of(settings or job.printing, machine)

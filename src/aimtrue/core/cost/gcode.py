@@ -13,13 +13,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import pi
-from typing import TextIO
+from typing import IO
 
 import numpy as np
 
 from aimtrue.core.cost.paths.layer_paths import LayerPaths
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.printing import PATH_KINDS
 
 _TRAVEL = PATH_KINDS.index("travel")
@@ -39,7 +39,7 @@ class GcodeWriter:
         low, high: (3,) bounds of what was laid, with z the top of its layer; infinite while nothing was.
     """
 
-    out: TextIO
+    out: IO[str]
     names: Sequence[str]
     strand_mm: float
     laid_mm3: float = 0.0

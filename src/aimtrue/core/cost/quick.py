@@ -23,11 +23,12 @@ import numpy as np
 
 from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.cost.settings import PrintPlan, plan_of
-from aimtrue.core.cost.totals import BodyTotal, Estimate, money, strand_metres
+from aimtrue.core.cost.totals import money, strand_metres
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.sections import sections_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.estimate import BodyTotal, Estimate
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
@@ -159,7 +160,7 @@ def _looked_at(mesh: Mesh, overhang: float) -> SectionFacts:
     return SectionFacts(
         height=float(high - low),
         lift=0.0,
-        areas=sections.areas,
+        areas=np.maximum(sections.areas, 0.0),
         outlines=sections.outlines,
         turns=(sections.islands - sections.holes).astype(np.float64),
         slopes=np.bincount(bins, flat[lying], len(_STEEP)).astype(np.float64),
@@ -208,7 +209,7 @@ def body_quick(known: SectionFacts, plan: PrintPlan) -> BodyQuick:
         columns = known.support_mm3 + known.lift * float(known.areas[: _SECTIONS // 16].mean())
         support = columns * settings.support_density / 100
         # Nothing is known of the shape of the columns; they are taken for one as high as the body.
-        across = max(columns / (known.height + known.lift), spacing**2) ** 0.5
+        across = max(columns / max(known.height + known.lift, layer), spacing**2) ** 0.5
         seconds += _lines_s(support, spacing * 100 / settings.support_density, across, motion.support, plan)
     return BodyQuick(seconds, shell_mm3 + solid + filled + support, support)
 
@@ -233,6 +234,8 @@ def _mean_chord(known: SectionFacts, left: Floats, wide: float) -> float:
 def _lines_s(mm3: float, apart: float, chord: float, speed: float, plan: PrintPlan) -> float:
     """How long lines take that fill a volume: from a stand to a stand each, with a hop to the next."""
     length = mm3 / (plan.bead.spacing * plan.bead.height)
+    if length <= 0 or chord <= 0:
+        return 0.0
     count, a = length / chord, plan.motion.acceleration
     long = speed**2 / a
     line = chord / speed + speed / a if chord > long else 2 * (chord / a) ** 0.5

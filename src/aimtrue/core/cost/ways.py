@@ -13,11 +13,11 @@ from typing import Any
 
 from aimtrue.core.cost.budgets import amount, amount_words, over, time_words
 from aimtrue.core.cost.quick import quick_estimate
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.budget import Budget
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import BodyId, PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import corrected_with
@@ -232,7 +232,7 @@ class _Search:
 
         Nothing that is stretched unequally, and nothing whose size is kept as it was drawn.
         """
-        owners = self._owners()
+        owners = plate_owners(self._job, self._plate, self._store)
         if owners is None or over(self._scaled(owners, _LEAST_FACTOR)[1], self._budget) > 0:
             return
         enough, too_large = _LEAST_FACTOR, 1.0
@@ -254,25 +254,33 @@ class _Search:
         )
         yield self._way(says, after, factor=factor)
 
-    def _owners(self) -> dict[BodyId, float] | None:
-        """A body of each group that is corrected together, with its factor; None where one cannot be
-        scaled.
-        """
-        owners: dict[BodyId, float] = {}
-        for place in on_plate(self._job, self._plate, self._store):
-            for body in place.bodies:
-                first = corrected_with(self._job, body.id)[0]
-                factors = self._job.correction_of(first).factors
-                if body.as_drawn or body.division is not None or len(set(factors)) > 1:
-                    return None
-                owners[first.id] = factors[0]
-        return owners
-
     def _scaled(self, owners: dict[BodyId, float], factor: float) -> tuple[Job, Estimate]:
-        job = self._job
-        for key, was in owners.items():
-            job = _done(job, SetFactor(body=key, typed=f"{was * factor:.9g}"), self._store)
+        job = scaled_by(self._job, owners, factor, self._store)
         return job, self._estimate(job=job)
+
+
+def plate_owners(job: Job, plate: PlateId, store: GeometryStore) -> dict[BodyId, float] | None:
+    """Return a body of each group on a plate that is corrected together, with its factor.
+
+    None where one of them cannot be scaled: it is a piece, is kept as it was drawn, or is stretched
+    unequally.
+    """
+    owners: dict[BodyId, float] = {}
+    for place in on_plate(job, plate, store):
+        for body in place.bodies:
+            first = corrected_with(job, body.id)[0]
+            factors = job.correction_of(first).factors
+            if body.as_drawn or body.division is not None or len(set(factors)) > 1:
+                return None
+            owners[first.id] = factors[0]
+    return owners
+
+
+def scaled_by(job: Job, owners: dict[BodyId, float], factor: float, store: GeometryStore) -> Job:
+    """Return a job in which some bodies, with what is corrected with them, are made smaller by a factor."""
+    for key, was in owners.items():
+        job = _done(job, SetFactor(body=key, typed=f"{was * factor:.9g}"), store)
+    return job
 
 
 def _done(job: Job, action: ActionValue, store: GeometryStore) -> Job:

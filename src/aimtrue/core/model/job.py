@@ -15,8 +15,10 @@ from pydantic import Field
 
 from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.budget import Budget
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
+from aimtrue.core.model.estimate import KeptEstimate
 from aimtrue.core.model.ids import BodyId, DivisionId, KitId, PairId, PlateId, ReadingId, SourceId, Subject
 from aimtrue.core.model.inspection import Inspection
 from aimtrue.core.model.lengths import Unit
@@ -77,6 +79,8 @@ class Job(Value):
     inspection: Inspection = Inspection()
     printing: PrintSettings = PrintSettings()
     rates: Rates = Rates()
+    budgets: tuple[Budget, ...] = ()
+    estimates: tuple[KeptEstimate, ...] = ()
     counter: int = 0
 
     # By id; worked out when first asked for, and left behind by copies.

@@ -35,6 +35,7 @@ MEDIA_TYPES: dict[str, str] = {
     "json": "application/json",
     "csv": "text/csv; charset=utf-8",
     "pdf": "application/pdf",
+    "gcode": "text/x-gcode",
 }
 SAYS_UNIT = ("3mf", "step")
 """Formats that say the unit of their numbers; of the others whoever reads them has to know it."""

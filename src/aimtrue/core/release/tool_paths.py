@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 
@@ -15,9 +16,9 @@ from aimtrue.core.cost.estimate import estimate_plate, layer_heights, placed_bod
 from aimtrue.core.cost.gcode import STRAND_MM, GcodeWriter, heading
 from aimtrue.core.cost.paths.layer_paths import PlacedBody
 from aimtrue.core.cost.settings import plan_of
-from aimtrue.core.cost.totals import Estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
@@ -26,54 +27,71 @@ from aimtrue.core.proof.values import Check
 
 
 @dataclass(frozen=True, eq=False)
-class ToolPathFile:
-    """Tool paths as they were written.
+class ToolPaths:
+    """Tool paths that were laid and read back.
 
     Attributes:
-        path: of the file.
+        heading: comments that stand before the moves.
         estimate: of the plate, along them.
         laid_mm3: of material.
         checks: what was held against the plate when they were read back; all hold.
     """
 
-    path: Path
+    heading: str
     estimate: Estimate
     laid_mm3: float
     checks: tuple[Check, ...]
 
 
-def write_tool_paths(
-    job: Job, plate: PlateId, store: GeometryStore, path: Path, tell: Progress | None = None
-) -> ToolPathFile:
-    """Write the paths of a plate as G-code; the file gets its name when what it holds was read back.
+def lay_tool_paths(
+    job: Job, plate: PlateId, store: GeometryStore, moves: IO[str], tell: Progress | None = None
+) -> ToolPaths:
+    """Write the moves of a plate, read them back, and leave them to be read from their beginning.
+
+    Args:
+        job: with the plate.
+        plate: which.
+        store: gives the meshes.
+        moves: takes the moves; it can be read and sought.
+        tell: of progress.
 
     Raises:
         Refused: nothing stands on the plate, its machine cures resin, or what is read back is not as laid.
-        OSError: it cannot be written.
     """
     bodies, placed = placed_bodies(job, plate, store)
+    writer = GcodeWriter(moves, [body.name for body in bodies], job.material.strand_mm)
+    estimate = estimate_plate(job, plate, store, on_layer=writer.add, tell=tell)
+    moves.seek(0)
+    checks = tuple(path_checks(read_paths(moves), _claim(job, plate, placed, estimate)))
+    broken = next((check for check in checks if not check.holds), None)
+    if broken is not None:
+        raise Refused(
+            "paths-unproven",
+            f"{broken.says}: asked {broken.asked}, found {broken.found}",
+            remedy="check where it stands and what the machine has room for; nothing is written",
+        )
+    moves.seek(0)
+    return ToolPaths(_heading(job, plate, placed, estimate), estimate, writer.laid_mm3, checks)
+
+
+def write_tool_paths(job: Job, plate: PlateId, store: GeometryStore, path: Path) -> ToolPaths:
+    """Write the paths of a plate as G-code; the file gets its name when what it holds was read back.
+
+    Raises:
+        Refused: as :func:`lay_tool_paths`.
+        OSError: it cannot be written.
+    """
     with tempfile.TemporaryFile("w+", encoding="utf-8") as moves:
-        writer = GcodeWriter(moves, [body.name for body in bodies], job.material.strand_mm)
-        estimate = estimate_plate(job, plate, store, on_layer=writer.add, tell=tell)
-        moves.seek(0)
-        checks = tuple(path_checks(read_paths(moves), _claim(job, plate, placed, estimate)))
-        broken = next((check for check in checks if not check.holds), None)
-        if broken is not None:
-            raise Refused(
-                "paths-unproven",
-                f"{broken.says}: asked {broken.asked}, found {broken.found}",
-                remedy="nothing is written; tell us of it",
-            )
+        laid = lay_tool_paths(job, plate, store, moves)
         part = path.with_name(f".{path.name}.part")
         try:
-            moves.seek(0)
             with part.open("w", encoding="utf-8") as out:
-                out.write(_heading(job, plate, placed, estimate))
+                out.write(laid.heading)
                 shutil.copyfileobj(moves, out, 1 << 20)
             part.replace(path)
         finally:
             part.unlink(missing_ok=True)
-    return ToolPathFile(path, estimate, writer.laid_mm3, checks)
+    return laid
 
 
 def _heading(job: Job, plate: PlateId, placed: list[PlacedBody], estimate: Estimate) -> str:

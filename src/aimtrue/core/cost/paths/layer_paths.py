@@ -5,7 +5,7 @@ volume.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -93,6 +93,46 @@ def paths_of(
         paths = _way(number, at, groups, plan, thin)
         at = paths.points[-1]
         yield paths
+
+
+def one_layer(
+    bodies: Sequence[PlacedBody],
+    heights: Floats,
+    plan: PrintPlan,
+    around: FirstLayerOutline,
+    number: int,
+    supports: Sequence[Region],
+) -> LayerPaths:
+    """Return the way through one layer, as :func:`paths_of` has it but for where it begins.
+
+    Args:
+        bodies: as they stand.
+        heights: (k,) the middles of all layers, in mm.
+        plan: bead, settings and speeds.
+        around: what the machine draws around the first layer.
+        number: of the layer, from 0.
+        supports: of each body in that layer.
+    """
+    near = plan.settings.solid_layers
+    start = max(0, number - near)
+    layers = [
+        next(
+            layer
+            for layer in layer_regions(body.mesh, heights[start : number + near + 1], near)
+            if layer.number == number - start
+        )
+        for body in bodies
+    ]
+    groups: list[tuple[int, PathGroup]] = []
+    thin: list[tuple[int, Floats, float]] = []
+    if number == 0:
+        groups += [(-1, group) for group in _around([layer.whole for layer in layers], plan, around)]
+    for body, (layer, support) in enumerate(zip(layers, supports, strict=True)):
+        laid = body_layer(replace(layer, number=number), support, plan)
+        groups += [(body, group) for group in laid.groups]
+        thin += [(body, place, area) for place, area in laid.thin]
+    begin = groups[0][1].paths[0][0] if groups else np.zeros(2)
+    return _way(number, np.asarray(begin), groups, plan, thin)
 
 
 def supports_on(bodies: Sequence[PlacedBody], heights: Floats, plan: PrintPlan) -> list[list[Region]]:

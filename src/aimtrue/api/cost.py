@@ -1,0 +1,52 @@
+"""The addresses of what a print takes: paths of a layer, sets of settings, ways under budgets, the tool
+paths.
+"""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from aimtrue.api.fair_queue import QueuedRoute
+from aimtrue.api.fit import job_of
+from aimtrue.api.shared import run_isolated, store, whole
+from aimtrue.core.cost.views import (
+    BudgetWays,
+    LayerPathsView,
+    SetEffect,
+    budget_ways,
+    layer_paths,
+    set_effects,
+)
+from aimtrue.core.model.ids import PlateId
+from aimtrue.core.release.names import safe
+from aimtrue.work.sandboxed import tool_paths
+
+router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
+
+
+@heavy.get("/jobs/{key}/plates/{plate}/paths/{number}")
+def paths(key: str, plate: PlateId, number: int) -> LayerPathsView:
+    """Draw the paths of one layer of a plate."""
+    return layer_paths(job_of(key), plate, number, store)
+
+
+@heavy.get("/jobs/{key}/plates/{plate}/print-sets")
+def print_sets(key: str, plate: PlateId) -> list[SetEffect]:
+    """List sets of settings, and what each would change on a plate."""
+    return list(set_effects(job_of(key), plate, store))
+
+
+@heavy.get("/jobs/{key}/plates/{plate}/budget-ways")
+def ways(key: str, plate: PlateId) -> list[BudgetWays]:
+    """Work out ways under the budgets that are exceeded."""
+    return list(budget_ways(job_of(key), plate, store))
+
+
+@heavy.get("/jobs/{key}/plates/{plate}/paths.gcode", response_class=Response)
+def gcode(key: str, plate: PlateId) -> Response:
+    """Hand over the tool paths of a plate, read back and held against it."""
+    job = job_of(key)
+    number = [known.id for known in job.plates].index(plate) + 1
+    text: bytes = run_isolated(tool_paths, job, [body.id for body in job.bodies], plate)
+    return whole(text, f"{safe(job.name)}_plate-{number}.gcode", "gcode")

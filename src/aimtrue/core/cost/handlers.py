@@ -1,0 +1,133 @@
+"""This module says what actions on settings, prices and budgets do."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from aimtrue.core.cost.actions import (
+    PutEstimate,
+    ScalePlate,
+    SetBudget,
+    SetPrice,
+    SetPrinting,
+    UsePrintSettings,
+)
+from aimtrue.core.cost.budgets import budget_of
+from aimtrue.core.cost.settings import plan_of
+from aimtrue.core.cost.ways import plate_owners, scaled_by
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.estimate import KeptEstimate
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.model.printing import PrintSettings
+from aimtrue.core.room import ActionHandler
+
+_MOST_BUDGETS = 100
+
+
+def set_printing(job: Job, action: SetPrinting, store: GeometryStore) -> Job:
+    """Change one setting, if it can be printed with on the machines of all plates."""
+    return _with_settings(job, job.printing.model_copy(update={"name": "", action.setting: _read(action)}))
+
+
+def _read(action: SetPrinting) -> Any:  # noqa: ANN401 - of the type that the setting has
+    typed = action.typed.strip()
+    match action.setting:
+        case "layer" | "bead":
+            return parse_length(typed) if typed else None
+        case "shells" | "solid_layers":
+            number = parse_number(typed)
+            if number != int(number):
+                raise Refused("print-count", f"“{typed}” is no whole number", remedy="type one such as 3")
+            return int(number)
+        case "infill" | "support_density":
+            return parse_number(typed.removesuffix("%").strip())
+        case "supports":
+            return typed == "yes"
+        case "pattern":
+            if typed not in ("lines", "waves"):
+                raise Refused("print-pattern", f"there is no pattern “{typed}”", remedy="use lines or waves")
+            return typed
+
+
+def _with_settings(job: Job, settings: PrintSettings) -> Job:
+    for plate in job.plates:
+        plan_of(settings, plate.machine)
+    return job.model_copy(update={"printing": settings})
+
+
+def use_settings(job: Job, action: UsePrintSettings, store: GeometryStore) -> Job:
+    """Take over settings as they are."""
+    return _with_settings(job, action.settings)
+
+
+def set_price(job: Job, action: SetPrice, store: GeometryStore) -> Job:
+    """Set a price; without one that is left out of what a print costs."""
+    price = parse_number(action.typed) if action.typed.strip() else None
+    if price is not None and not 0 <= price <= 1e6:
+        raise Refused("price", f"a price of {action.typed.strip()} is none", remedy="type 0 or more")
+    if action.of == "material":
+        return job.model_copy(update={"material": job.material.model_copy(update={"price": price})})
+    return job.model_copy(update={"rates": job.rates.model_copy(update={action.of: price or 0.0})})
+
+
+def set_budget(job: Job, action: SetBudget, store: GeometryStore) -> Job:
+    """Set a budget in the place of that of the same kind, or take one away."""
+    known = {plate.id for plate in job.plates} | {body.id for body in job.bodies} | {""}
+    if action.of not in known:
+        raise Refused("budget-of", "what this budget is of is not there any more", remedy="choose another")
+    if not action.typed.strip():
+        kept = tuple(row for row in job.budgets if (row.of, row.kind) != (action.of, action.kind))
+        return job.model_copy(update={"budgets": kept})
+    budget = budget_of(action.typed, action.of)
+    kinds = {budget.kind, action.kind}
+    kept = tuple(row for row in job.budgets if row.of != action.of or row.kind not in kinds)
+    if len(kept) >= _MOST_BUDGETS:
+        raise Refused("budgets-many", f"there are {_MOST_BUDGETS} budgets already", remedy="take some away")
+    return job.model_copy(update={"budgets": (*kept, budget)})
+
+
+def scale_plate(job: Job, action: ScalePlate, store: GeometryStore) -> Job:
+    """Make all that stands on a plate smaller."""
+    job.plate(action.plate)
+    owners = plate_owners(job, action.plate, store)
+    if owners is None:
+        raise Refused(
+            "scale-plate",
+            "something on this plate is a piece, is kept as it was drawn, or is stretched unequally",
+            remedy="scale its whole on Truing",
+        )
+    return scaled_by(job, owners, action.factor, store)
+
+
+def put_estimate(job: Job, action: PutEstimate, store: GeometryStore) -> Job:
+    """Keep a full estimate of a plate in the place of an earlier one."""
+    plates = {plate.id for plate in job.plates} - {action.plate}
+    kept = tuple(row for row in job.estimates if row.plate in plates)
+    new = KeptEstimate(plate=action.plate, key=action.key, estimate=action.estimate)
+    return job.model_copy(update={"estimates": (*kept, new)})
+
+
+def without_lost(before: Job, after: Job) -> Job:
+    """Return the job without budgets and estimates of what is not there any more."""
+    if not after.budgets and not after.estimates:
+        return after
+    plates = {plate.id for plate in after.plates}
+    known = plates | {body.id for body in after.bodies} | {""}
+    budgets = tuple(row for row in after.budgets if row.of in known)
+    estimates = tuple(row for row in after.estimates if row.plate in plates)
+    if (len(budgets), len(estimates)) == (len(after.budgets), len(after.estimates)):
+        return after
+    return after.model_copy(update={"budgets": budgets, "estimates": estimates})
+
+
+ACTIONS = (
+    ActionHandler(SetPrinting, set_printing),
+    ActionHandler(UsePrintSettings, use_settings),
+    ActionHandler(SetPrice, set_price),
+    ActionHandler(SetBudget, set_budget),
+    ActionHandler(ScalePlate, scale_plate),
+    ActionHandler(PutEstimate, put_estimate, by_user=False),
+)

@@ -1,0 +1,69 @@
+"""This module describes what printing takes, a room of sheet 5, to whatever spans the rooms."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from aimtrue.core.cost.actions import PutEstimate
+from aimtrue.core.cost.estimate import estimate_plate
+from aimtrue.core.cost.handlers import ACTIONS, without_lost
+from aimtrue.core.cost.kept_estimates import estimate_key
+from aimtrue.core.cost.survey import cost_survey
+from aimtrue.core.cost.tasks import EstimateTask
+from aimtrue.core.errors import Refused
+from aimtrue.core.model.finding import Finding, FindingKind
+from aimtrue.core.model.job import Job
+from aimtrue.core.room import Inquiry, Room, TaskHandler, TaskInputs, TaskResult
+
+OVER_BUDGET = FindingKind(
+    "over-budget",
+    "look",
+    "seating",
+    several=lambda _, group, n: f"{n:,} budgets are exceeded; {group[0].says}",
+)
+NO_BEAD = FindingKind(
+    "no-bead", "look", "seating",
+    several=lambda _, group, n: f"walls of {n:,} bodies hold no whole bead; {group[0].says}",
+)  # fmt: skip
+
+
+def _estimate(inputs: TaskInputs, task: EstimateTask) -> TaskResult:
+    def tell(share: float, says: str) -> None:
+        inputs.progress(share, says)
+        if inputs.stopped():
+            raise Refused("stopped", "it was stopped, as asked", remedy="nothing was changed")
+
+    key = estimate_key(inputs.job, task.plate, inputs.store)
+    estimate = estimate_plate(inputs.job, task.plate, inputs.store, tell=tell)
+    return TaskResult(PutEstimate(plate=task.plate, key=key, estimate=estimate), {})
+
+
+def _refuse_unclear(job: Job, task: EstimateTask) -> None:
+    job.plate(task.plate)
+
+
+def _findings(inquiry: Inquiry) -> Iterator[Finding]:
+    told = inquiry.of(cost_survey)
+    for state in told.budgets:
+        if state.over > 0:
+            yield OVER_BUDGET.found(says=state.says, remedy="ways")
+    for plate in told.plates:
+        for wall in plate.full.thin if plate.full else ():
+            yield NO_BEAD.found(
+                body=wall.body,
+                body_id=wall.id,
+                says=f"walls of {wall.body} hold no whole bead in {wall.layers} layers, the largest in layer "
+                f"{wall.layer} at {wall.at[0]:.0f}, {wall.at[1]:.0f}: they are not laid",
+                remedy="bead",
+            )
+
+
+COST = Room(
+    name="cost",
+    actions=ACTIONS,
+    tasks=(TaskHandler(EstimateTask, _estimate, _refuse_unclear),),
+    kinds=(OVER_BUDGET, NO_BEAD),
+    findings=_findings,
+    survey={"cost": lambda inquiry: inquiry.of(cost_survey)},
+    uphold=without_lost,
+)

@@ -1,0 +1,152 @@
+"""This module tells what the plates of a job take: in full where that is known, else quickly."""
+
+from __future__ import annotations
+
+from aimtrue.core.cost.budgets import amount_words, over, time_words
+from aimtrue.core.cost.kept_estimates import estimate_kept
+from aimtrue.core.cost.quick import quick_estimate
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.budget import Budget
+from aimtrue.core.model.estimate import Estimate
+from aimtrue.core.model.ids import PlateId
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Value
+
+
+class BudgetState(Value):
+    """A budget, and by how much it is exceeded.
+
+    Attributes:
+        budget: at most how much, and of what.
+        name: of what it is of, in words.
+        over: by how much; 0 where it is kept.
+        says: that in words.
+    """
+
+    budget: Budget
+    name: str
+    over: float
+    says: str
+
+
+class PlateCost(Value):
+    """What one plate takes.
+
+    Attributes:
+        plate: which.
+        quick: at once, from sections.
+        full: along its paths; None where that was not worked out since the last change.
+        time, time_quick: how long, in words; the first empty while ``full`` is None.
+    """
+
+    plate: PlateId
+    quick: Estimate
+    full: Estimate | None
+    time: str
+    time_quick: str
+
+    @property
+    def best(self) -> Estimate:
+        """The full estimate, or the quick one."""
+        return self.full or self.quick
+
+
+class CostSurvey(Value):
+    """What all plates of a job take.
+
+    Attributes:
+        plates: those on which something stands.
+        budgets: with what they are exceeded by.
+        seconds, grams, strand_m, cost: of all plates.
+        time: how long all of them take, in words.
+        approximate: whether any of that is quick.
+        refused: why nothing can be told; empty where it can.
+    """
+
+    plates: tuple[PlateCost, ...] = ()
+    budgets: tuple[BudgetState, ...] = ()
+    seconds: float = 0.0
+    grams: float = 0.0
+    strand_m: float = 0.0
+    cost: float = 0.0
+    time: str = ""
+    approximate: bool = True
+    refused: str = ""
+
+
+def cost_survey(job: Job, store: GeometryStore) -> CostSurvey:
+    """Return what the plates of a job take; nothing while a unit is open."""
+    if not job.bodies or not job.settled(job.bodies):
+        return CostSurvey(budgets=tuple(_state(job, budget, ()) for budget in job.budgets))
+    try:
+        plates = tuple(_plate(job, plate.id, store) for plate in job.plates)
+    except Refused as error:
+        return CostSurvey(refused=error.says)
+    plates = tuple(plate for plate in plates if plate.quick.layers)
+    sums = {
+        name: float(sum(getattr(plate.best, name) for plate in plates))
+        for name in ("seconds", "grams", "strand_m", "cost")
+    }
+    return CostSurvey(
+        plates=plates,
+        budgets=tuple(_state(job, budget, plates) for budget in job.budgets),
+        time=time_words(sums["seconds"]) if plates else "",
+        approximate=any(plate.full is None for plate in plates),
+        **sums,
+    )
+
+
+def _plate(job: Job, plate: PlateId, store: GeometryStore) -> PlateCost:
+    quick, full = quick_estimate(job, plate, store), estimate_kept(job, plate, store)
+    return PlateCost(
+        plate=plate,
+        quick=quick,
+        full=full,
+        time=time_words(full.seconds) if full else "",
+        time_quick=time_words(quick.seconds),
+    )
+
+
+def _state(job: Job, budget: Budget, plates: tuple[PlateCost, ...]) -> BudgetState:
+    estimates = [plate.best for plate in plates]
+    name = "all plates"
+    if budget.of:
+        for number, plate in enumerate(job.plates, start=1):
+            if plate.id == budget.of:
+                estimates, name = [row.best for row in plates if row.plate == plate.id], f"plate {number}"
+        for body in job.bodies:
+            if body.id == budget.of:
+                estimates, name = [_of_body(row.best, budget.of) for row in plates], body.name
+    total = _summed(estimates)
+    by = max(0.0, over(total, budget)) if total else 0.0
+    says = f"{amount_words(budget.kind, by)} over {budget.typed}" if by else f"within {budget.typed}"
+    return BudgetState(budget=budget, name=name, over=by, says=f"{name}: {says}")
+
+
+def _of_body(estimate: Estimate, body: str) -> Estimate:
+    """An estimate of one body's share; its money is by its mass."""
+    mine = [row for row in estimate.by_body if row.id == body]
+    grams = sum(row.grams for row in mine)
+    share = grams / estimate.grams if estimate.grams else 0.0
+    return estimate.model_copy(
+        update={
+            "seconds": sum(row.seconds for row in mine),
+            "grams": grams,
+            "cost": share * estimate.cost,
+            "volume_mm3": share * estimate.volume_mm3,
+            "height_mm": estimate.height_mm if mine else 0.0,
+        }
+    )
+
+
+def _summed(estimates: list[Estimate]) -> Estimate | None:
+    """What several plates take together; their height is that of the highest."""
+    if not estimates:
+        return None
+    sums = {
+        name: sum(getattr(estimate, name) for estimate in estimates)
+        for name in ("seconds", "grams", "cost", "volume_mm3")
+    }
+    height = max(estimate.height_mm for estimate in estimates)
+    return estimates[0].model_copy(update={**sums, "height_mm": height})
