@@ -9,6 +9,7 @@ from fastapi import APIRouter, Response
 from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.fit import job_of
 from aimtrue.api.shared import run_isolated, store, whole
+from aimtrue.core.cost.survey import CostSurvey, cost_survey
 from aimtrue.core.cost.views import (
     BudgetWays,
     LayerPathsView,
@@ -23,6 +24,12 @@ from aimtrue.work.sandboxed import tool_paths
 
 router = APIRouter(prefix="/api")
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
+
+
+@heavy.get("/jobs/{key}/cost")
+def taken(key: str) -> CostSurvey:
+    """Tell what the plates of a job take: in full where that is known, else quickly."""
+    return cost_survey(job_of(key), store)
 
 
 @heavy.get("/jobs/{key}/plates/{plate}/paths/{number}")

@@ -41,6 +41,7 @@ class TaskView(BaseModel):
 
     id: int
     kind: Literal["read", "remake", "list", "release", "send"]
+    does: str = Field(description="what is made anew, by the name of the task; empty of other kinds")
     state: Literal["waiting", "doing", "done", "failed"]
     share: float
     says: str
@@ -234,6 +235,7 @@ def _task_view(row: TaskRow) -> TaskView:
         {
             "id": row.id,
             "kind": row.kind,
+            "does": row.request.get("task", {}).get("do", ""),
             "state": row.state,
             "share": row.share,
             "says": row.says,

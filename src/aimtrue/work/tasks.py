@@ -18,6 +18,7 @@ from pydantic import TypeAdapter
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
+from aimtrue.core.cost.tasks import EstimateTask
 from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.tasks import RedoDivisionTask
 from aimtrue.core.errors import AimTrueError
@@ -195,13 +196,13 @@ def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | N
 def _as_asked(row: TaskRow, task: Task) -> tuple[Job, int | None]:
     """The job as its user saw it; work on one that was changed meanwhile is refused.
 
-    What is only looked at may change meanwhile: what is found is told of geometry by its hash. What is stale
-    is made of what is there now.
+    What is only looked at may change meanwhile: what is found is told of geometry by its hash, and an
+    estimate of all that it depends on. What is stale is made of what is there now.
     """
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
-        if isinstance(task, LookOverTask | ListFacesTask | RedoDivisionTask):
+        if isinstance(task, LookOverTask | ListFacesTask | RedoDivisionTask | EstimateTask):
             return loaded.job, None
         jobs.refuse_stale(session, loaded, number)
         return loaded.job, number

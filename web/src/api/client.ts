@@ -172,6 +172,14 @@ export const api = {
   forget: (number: number) => answered(http.DELETE("/api/calibrations/{number}", { params: { path: { number } } })),
   pressCaliper: (jaws: PressCaliper["jaws"]) =>
     answered(http.POST("/api/standins/caliper", { body: { jaws } as PressCaliper })),
+  layerPaths: (id: string, plate: string, number: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/plates/{plate}/paths/{number}", { params: { path: { key: id, plate, number } } }),
+    ),
+  printSets: (id: string, plate: string) =>
+    answered(http.GET("/api/jobs/{key}/plates/{plate}/print-sets", { params: { path: { key: id, plate } } })),
+  budgetWays: (id: string, plate: string) =>
+    answered(http.GET("/api/jobs/{key}/plates/{plate}/budget-ways", { params: { path: { key: id, plate } } })),
   machines: () => answered(http.GET("/api/machines")),
   whichMachine: (machine: Machine) => answered(http.POST("/api/machines/which", { body: machine })),
   addMachine: (machine: Machine) => answered(http.POST("/api/machines", { body: machine })),

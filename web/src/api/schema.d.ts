@@ -316,6 +316,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Taken
+         * @description Tell what the plates of a job take: in full where that is known, else quickly.
+         */
+        get: operations["taken_api_jobs__key__cost_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/around/{reading}": {
         parameters: {
             query?: never;
@@ -1869,7 +1889,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
             /** On */
             on: number;
         };
@@ -3654,6 +3674,65 @@ export interface components {
             typed: components["schemas"]["TypedSize"][];
         };
         /**
+         * CostSurvey
+         * @description What all plates of a job take.
+         *
+         *     Attributes:
+         *         plates: those on which something stands.
+         *         budgets: with what they are exceeded by.
+         *         seconds, grams, strand_m, cost: of all plates.
+         *         time: how long all of them take, in words.
+         *         approximate: whether any of that is quick.
+         *         refused: why nothing can be told; empty where it can.
+         */
+        CostSurvey: {
+            /**
+             * Approximate
+             * @default true
+             */
+            approximate: boolean;
+            /**
+             * Budgets
+             * @default []
+             */
+            budgets: components["schemas"]["BudgetState"][];
+            /**
+             * Cost
+             * @default 0
+             */
+            cost: number;
+            /**
+             * Grams
+             * @default 0
+             */
+            grams: number;
+            /**
+             * Plates
+             * @default []
+             */
+            plates: components["schemas"]["PlateCost"][];
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Strand M
+             * @default 0
+             */
+            strand_m: number;
+            /**
+             * Time
+             * @default
+             */
+            time: string;
+        };
+        /**
          * Curing
          * @description How a machine that cures resin works, in seconds for each layer.
          */
@@ -5292,6 +5371,20 @@ export interface components {
              *               0.2,
              *               0.3
              *             ],
+             *             "motion": {
+             *               "acceleration": 1500,
+             *               "corner_mm": 0.02,
+             *               "first": 25,
+             *               "heating_s": 180,
+             *               "infill": 80,
+             *               "layer_change_s": 0.6,
+             *               "outline": 45,
+             *               "shell": 60,
+             *               "solid": 60,
+             *               "support": 60,
+             *               "travel": 180,
+             *               "watts": 120
+             *             },
              *             "overhang": 45
              *           },
              *           "start": "front left",
@@ -7167,6 +7260,20 @@ export interface components {
              *           0.2,
              *           0.3
              *         ],
+             *         "motion": {
+             *           "acceleration": 1500,
+             *           "corner_mm": 0.02,
+             *           "first": 25,
+             *           "heating_s": 180,
+             *           "infill": 80,
+             *           "layer_change_s": 0.6,
+             *           "outline": 45,
+             *           "shell": 60,
+             *           "solid": 60,
+             *           "support": 60,
+             *           "travel": 180,
+             *           "watts": 120
+             *         },
              *         "overhang": 45
              *       },
              *       "start": "front left",
@@ -7181,6 +7288,26 @@ export interface components {
              *     }
              */
             machine: components["schemas"]["Machine"];
+        };
+        /**
+         * PlateCost
+         * @description What one plate takes.
+         *
+         *     Attributes:
+         *         plate: which.
+         *         quick: at once, from sections.
+         *         full: along its paths; None where that was not worked out since the last change.
+         *         time, time_quick: how long, in words; the first empty while ``full`` is None.
+         */
+        PlateCost: {
+            full: components["schemas"]["Estimate"] | null;
+            /** Plate */
+            plate: string;
+            quick: components["schemas"]["Estimate"];
+            /** Time */
+            time: string;
+            /** Time Quick */
+            time_quick: string;
         };
         /**
          * PlateState
@@ -8155,7 +8282,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
             /**
              * Asks
              * @default
@@ -8878,6 +9005,24 @@ export interface components {
              * @default false
              */
             sure: boolean;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SetSpeed
+         * @description A speed or a time of the machine of a plate, as it was typed; the others are those that it takes
+         *     now.
+         */
+        SetSpeed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-speed";
+            /** Plate */
+            plate: string;
+            /** Speed */
+            speed: string;
             /** Typed */
             typed: string;
         };
@@ -9804,6 +9949,11 @@ export interface components {
          * @description A background task: ``share`` runs from 0 to 1.
          */
         TaskView: {
+            /**
+             * Does
+             * @description what is made anew, by the name of the task; empty of other kinds
+             */
+            does: string;
             error: components["schemas"]["Problem"] | null;
             /** Id */
             id: number;
@@ -10776,6 +10926,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    taken_api_jobs__key__cost_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostSurvey"];
                 };
             };
             /** @description Validation Error */

@@ -12,6 +12,7 @@ import { CutLines } from "../sheets/division/CutLines";
 import { PieceBalloons } from "../sheets/division/PieceBalloons";
 import { SumFoot } from "../sheets/division/SumFoot";
 import { useDivision, type Dividing } from "../sheets/division/useDivision";
+import { plateCost } from "../sheets/seating/cost/costOf";
 import { LayerFoot } from "../sheets/seating/LayerFoot";
 import { machineOf } from "../sheets/seating/plateMachine";
 import { PlanSheet } from "../sheets/seating/PlanSheet";
@@ -96,7 +97,9 @@ export function Desk(props: Props) {
         <div className={above || covered ? css.under : undefined} inert={above || covered}>
           <DeskBench {...props} desk={desk} layering={layering} />
         </div>
-        {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} cut={layering.cut} size={size} />}
+        {above && onPlate && size && (
+          <PlanSheet handle={handle} seating={onPlate} cut={layering.cut} paths={layering.paths} size={size} />
+        )}
         <DeskFoot view={handle.view} selected={selection.selected} desk={desk} layering={layering} above={above} />
         {Over && <Over handle={handle} cover={cover} />}
       </div>
@@ -200,7 +203,11 @@ function DeskFoot({ view, selected, desk, layering, above }: DeskFootProps) {
     return (
       <>
         {above && <PlanViews seating={onPlate} />}
-        <LayerFoot layering={layering} />
+        <LayerFoot
+          layering={layering}
+          cost={plateCost(view, onPlate.plate.id)}
+          resin={onPlate.plate.machine.process?.kind === "resin"}
+        />
         <SeatBlock view={view} seating={onPlate} layers={layering.layers} />
       </>
     );

@@ -40,6 +40,21 @@ class UsePrintSettings(ActionValue):
         return f"settings {self.settings.name}" if self.settings.name else "settings for a budget"
 
 
+class SetSpeed(ActionValue):
+    """A speed or a time of the machine of a plate, as it was typed; the others are those that it takes
+    now.
+    """
+
+    do: Literal["set-speed"] = "set-speed"
+    plate: PlateId
+    speed: str = Field(max_length=40)
+    typed: str = Field(max_length=40)
+
+    @override
+    def words(self) -> str:
+        return f"{self.speed.removesuffix('_s').removesuffix('_mm').replace('_', ' ')} of the machine"
+
+
 class SetPrice(ActionValue):
     """A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none."""
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
+
+from pydantic import ValidationError
 
 from aimtrue.core.cost.actions import (
     PutEstimate,
@@ -10,6 +12,7 @@ from aimtrue.core.cost.actions import (
     SetBudget,
     SetPrice,
     SetPrinting,
+    SetSpeed,
     UsePrintSettings,
 )
 from aimtrue.core.cost.budgets import budget_of
@@ -21,7 +24,7 @@ from aimtrue.core.model.estimate import KeptEstimate
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.numbers import parse_number
-from aimtrue.core.model.printing import PrintSettings
+from aimtrue.core.model.printing import Curing, Motion, PrintSettings
 from aimtrue.core.room import ActionHandler
 
 _MOST_BUDGETS = 100
@@ -61,6 +64,29 @@ def _with_settings(job: Job, settings: PrintSettings) -> Job:
 def use_settings(job: Job, action: UsePrintSettings, store: GeometryStore) -> Job:
     """Take over settings as they are."""
     return _with_settings(job, action.settings)
+
+
+def set_speed(job: Job, action: SetSpeed, store: GeometryStore) -> Job:
+    """Change a speed of a machine, on every plate that has it."""
+    machine = job.plate(action.plate).machine
+    plan = plan_of(PrintSettings(), machine)
+    name: Literal["curing", "motion"] = "curing" if machine.process.kind == "resin" else "motion"
+    now: Motion | Curing = plan.curing if name == "curing" else plan.motion
+    if action.speed not in type(now).model_fields:
+        raise Refused("speed", f"there is no “{action.speed}”", remedy="choose one that is listed")
+    number = parse_number(action.typed)
+    try:
+        changed = type(now).model_validate({**now.model_dump(), action.speed: number})
+    except ValidationError:
+        says = f"{action.typed.strip()} is no such speed or time"
+        raise Refused("speed", says, remedy="type a plain number above 0") from None
+    process = machine.process.model_copy(update={name: changed})
+    new = machine.model_copy(update={"process": process})
+    plates = tuple(
+        plate.model_copy(update={"machine": new}) if plate.machine == machine else plate
+        for plate in job.plates
+    )
+    return job.model_copy(update={"plates": plates})
 
 
 def set_price(job: Job, action: SetPrice, store: GeometryStore) -> Job:
@@ -126,6 +152,7 @@ def without_lost(before: Job, after: Job) -> Job:
 ACTIONS = (
     ActionHandler(SetPrinting, set_printing),
     ActionHandler(UsePrintSettings, use_settings),
+    ActionHandler(SetSpeed, set_speed),
     ActionHandler(SetPrice, set_price),
     ActionHandler(SetBudget, set_budget),
     ActionHandler(ScalePlate, scale_plate),

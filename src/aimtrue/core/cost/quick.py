@@ -21,6 +21,7 @@ from math import pi
 
 import numpy as np
 
+from aimtrue.core.chain.allowance import allowed_points
 from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.cost.settings import PrintPlan, plan_of
 from aimtrue.core.cost.totals import money, strand_metres
@@ -34,7 +35,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.printing import PrintSettings
 from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of
-from aimtrue.core.seating.placement.places import SeatPlace, seated_mesh
+from aimtrue.core.seating.placement.places import SeatPlace
 from aimtrue.core.seating.plan_drawing import on_plate
 
 _SECTIONS = 64
@@ -83,14 +84,15 @@ def facts_of(job: Job, body: Body, place: SeatPlace, overhang: float, store: Geo
         known = _FACTS.get(
             job.in_force(body),
             (seat_key(place.seat), overhang),
-            lambda: _looked_at(seated_mesh(job, body, store.mesh(body.geometry), place), overhang),
+            lambda: _looked_at(_stretched(job, body, place, store), overhang),
         )
         return _scaled(known, 1.0, _lift(place, body))
     mesh = store.mesh(body.geometry)
-    turn = seat_matrix(place.seat) @ stretch[1]
+    # What is kept must not depend on which of two turns that are alike came first.
+    turn = (seat_matrix(place.seat) @ stretch[1]).round(9) + 0.0
     plain = _FACTS.get(
         (mesh,),
-        (turn.round(9).tobytes(), place.seat.mirrored, overhang),
+        (turn.tobytes(), place.seat.mirrored, overhang),
         lambda: _looked_at(_turned(mesh, turn, mirrored=place.seat.mirrored), overhang),
     )
     return _scaled(plain, stretch[0], _lift(place, body))
@@ -120,8 +122,6 @@ def _lift(place: SeatPlace, body: Body) -> float:
 
 def _uniform(job: Job, body: Body, place: SeatPlace) -> tuple[float, Floats] | None:
     """The factor and the turn that take numbers of a body's file to the plate; None where they stretch it."""
-    from aimtrue.core.chain.allowance import allowed_points
-
     start, *ends = allowed_points(job, body, np.vstack([np.zeros(3), np.eye(3)]))
     linear = np.stack(ends, axis=1) - start[:, None]
     scales = np.linalg.norm(linear, axis=0)
@@ -130,6 +130,13 @@ def _uniform(job: Job, body: Body, place: SeatPlace) -> tuple[float, Floats] | N
     if abs(linear.T @ linear - scales[0] ** 2 * np.eye(3)).max() > 1e-9 * scales[0] ** 2:
         return None
     return float(scales[0]), linear / scales[0]
+
+
+def _stretched(job: Job, body: Body, place: SeatPlace, store: GeometryStore) -> Mesh:
+    """A body as it stands, but where its origin is: a place would change its last digits."""
+    mesh = store.mesh(body.geometry)
+    points = allowed_points(job, body, mesh.vertices) @ seat_matrix(place.seat).T
+    return Mesh(points, mesh.faces[:, ::-1] if place.seat.mirrored else mesh.faces)
 
 
 def _turned(mesh: Mesh, turn: Floats, *, mirrored: bool) -> Mesh:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.model.ids import PlateId, SeatId, Subject
-from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.machine import SHIPPED, Machine
 from aimtrue.core.model.value import Axis, Value, Vec3
 
 FIRST_PLATE = PlateId("p1")
@@ -33,7 +33,7 @@ class Plate(Value):
     """
 
     id: PlateId = FIRST_PLATE
-    machine: Machine = Machine()
+    machine: Machine = SHIPPED[0]
     follows: PlateId | None = None
 
 

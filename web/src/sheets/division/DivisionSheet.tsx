@@ -17,6 +17,9 @@ import { PlaneTable } from "./PlaneTable";
 import { SectionCurve } from "./SectionCurve";
 import type { Dividing } from "./useDivision";
 
+/** Tasks of sheet 5 make no bodies. */
+const OF_SEATING = ["arrange-seats", "estimate-plate"];
+
 /** Sheet 4: a body cut to fit, split, hollowed or joined; the whole stays, and is asked for again. */
 export function DivisionSheet({
   handle,
@@ -35,8 +38,9 @@ export function DivisionSheet({
       </Sheet>
     );
   }
-  const task = view.tasks.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
-  const failed = view.tasks.find((one) => one.kind === "remake" && one.state === "failed");
+  const making = view.tasks.filter((one) => one.kind === "remake" && !OF_SEATING.includes(one.does));
+  const task = making.find((one) => one.state === "waiting" || one.state === "doing");
+  const failed = making.find((one) => one.state === "failed");
   return (
     <Sheet label="Division">
       <Which view={view} dividing={dividing} selection={selection} />

@@ -32,10 +32,12 @@ export function Files({ handle, chosen, choose }: Props) {
   const { sources } = view.job;
   const running = view.tasks
     .filter((one) => one.state === "waiting" || one.state === "doing")
-    .filter((one) => one.kind !== "release");
+    .filter((one) => one.kind !== "release" && one.does !== "estimate-plate");
   const newest = view.tasks[0]?.id ?? 0;
   // A failure is shown until something newer was done; the file itself stays downloadable.
-  const failed = view.tasks.filter((one) => one.state === "failed" && one.kind !== "release" && one.id > newest - 8);
+  const failed = view.tasks.filter(
+    (one) => one.state === "failed" && one.kind !== "release" && one.does !== "estimate-plate" && one.id > newest - 8,
+  );
   return (
     <section aria-label="Files">
       <Head title={sources!.length === 1 ? "File" : `Files (${sources!.length})`}>

@@ -1,6 +1,6 @@
-import type { Layers } from "../../api/types";
-import { Slider } from "@mantine/core";
-import { useEffect, useMemo, useRef, useState } from "react";
+import type { LayerPaths, Layers, PlateCost } from "../../api/types";
+import { Checkbox, Slider } from "@mantine/core";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { typedNumber } from "../../blocks/typed";
@@ -10,9 +10,19 @@ import type { Layering } from "./useSeating";
 
 const HIGH = 44;
 
+interface Props {
+  layering: Layering;
+  /** What the plate takes; with the full estimate each layer has its time. */
+  cost: PlateCost | undefined;
+  /** Resin has no paths. */
+  resin: boolean;
+}
+
 /** The area of the layers over their height, at the foot of the bench; dragging along it scrubs the layers. */
-export function LayerFoot({ layering }: { layering: Layering }) {
-  const { layers, layer, toLayer } = layering;
+export function LayerFoot({ layering, cost, resin }: Props) {
+  const { layers, layer, toLayer, asPaths } = layering;
+  // Along its paths a plate has a time for each layer; then that is the curve.
+  const seconds = asPaths ? cost?.full?.layer_seconds : undefined;
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(480);
   useEffect(() => {
@@ -23,15 +33,15 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   }, []);
   const count_ = layers?.heights.length ?? 0;
   const top = count_ ? layers!.heights[count_ - 1]! + layers!.layer_mm / 2 : 1;
-  const most = Math.max(1e-9, ...(layers?.areas ?? [0]));
   const curve = useMemo(() => {
     if (!layers) return "";
+    const values = seconds?.length === layers.heights.length ? seconds : layers.areas;
+    const most = Math.max(1e-9, ...values);
     const points = layers.heights.map(
-      (height, i) =>
-        `${((height / top) * width).toFixed(1)} ${(HIGH + 6 - (layers.areas[i]! / most) * HIGH).toFixed(1)}`,
+      (height, i) => `${((height / top) * width).toFixed(1)} ${(HIGH + 6 - (values[i]! / most) * HIGH).toFixed(1)}`,
     );
     return `M0 ${HIGH + 6}L${points.join("L")}L${width} ${HIGH + 6}Z`;
-  }, [layers, top, most, width]);
+  }, [layers, seconds, top, width]);
   const at = layer === null ? null : layer - 1;
   const typed = async (text: string) => {
     const value = typedNumber(text, "mm");
@@ -41,7 +51,9 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   const step = niceStep(top);
   return (
     <section className={css.foot} aria-label="Layers">
-      <LayerHead layers={layers} at={at} layer={layer} count_={count_} typed={typed} toLayer={toLayer} />
+      <LayerHead {...{ layers, at, layer, count_, typed, toLayer }} paths={layering.paths} timed={!!seconds}>
+        {!resin && <AsPaths layering={layering} />}
+      </LayerHead>
       <div ref={box} className={css.curve}>
         {layers && count_ > 0 && (
           <AreaByLayer
@@ -61,6 +73,15 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   );
 }
 
+/** Whether layers are drawn as the paths that make them; from the whole it goes to the first layer. */
+function AsPaths({ layering: { asPaths, drawPaths, layer, toLayer } }: { layering: Layering }) {
+  const draw = (on: boolean) => {
+    drawPaths(on);
+    if (on && layer === null) toLayer(1);
+  };
+  return <Checkbox label="as paths" checked={asPaths} onChange={(event) => draw(event.currentTarget.checked)} />;
+}
+
 interface LayerHeadProps {
   layers: Layers | undefined;
   at: number | null;
@@ -68,25 +89,32 @@ interface LayerHeadProps {
   count_: number;
   typed: (text: string) => Promise<unknown>;
   toLayer: (layer: number | null) => void;
+  paths: LayerPaths | undefined;
+  /** Whether the curve is of times. */
+  timed: boolean;
+  children: ReactNode;
 }
 
 /** Which layer is looked at, by number or height. */
-function LayerHead({ layers, at, layer, count_, typed, toLayer }: LayerHeadProps) {
+function LayerHead({ layers, at, layer, count_, typed, toLayer, paths, timed, children }: LayerHeadProps) {
   return (
     <div className={css.footHead}>
       <span>
-        {!(layers && at !== null) && "area of the layers, mm²"}
+        {!(layers && at !== null) && (timed ? "time of each layer" : "area of the layers, mm²")}
         {layers && at !== null && (
           <span
             className="number"
             data-testid="layer"
             title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}
           >
-            layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))}{" "}
-            mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
+            layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm ·{" "}
+            {paths
+              ? paths.says
+              : `${count(Math.round(layers.areas[at]!))} mm² · ${layers.islands[at]} ${layers.islands[at] === 1 ? "island" : "islands"}`}
           </span>
         )}
       </span>
+      {children}
       {layers && (
         <TypedField
           label="Layer, by number or height"

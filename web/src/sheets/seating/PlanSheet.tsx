@@ -1,11 +1,12 @@
 import { useMemo } from "react";
 import type { JobHandle } from "../../api/useJob";
-import type { JobView, Layer, SeatState, Vec3 } from "../../api/types";
+import type { JobView, Layer, LayerPaths, SeatState, Vec3 } from "../../api/types";
 import { fillsOf, paler } from "../../bench/colours";
 import { mm } from "../../blocks/numbers";
 import { Balloon } from "./Balloon";
 import { BAND, framed, Patterns, plateShape, SheetFrame, type Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
+import { PathLines } from "./cost/PathLines";
 import { TurningArm } from "./TurningArm";
 import { turnedAbout } from "./turned";
 import { useHand } from "./useHand";
@@ -17,6 +18,8 @@ interface Props {
   handle: JobHandle;
   seating: Seating;
   cut: Layer | undefined;
+  /** The paths of the layer, drawn in place of its hatch. */
+  paths: LayerPaths | undefined;
   size: { width: number; height: number };
 }
 
@@ -30,6 +33,7 @@ interface PlanDrawing {
   deep: number;
   seat: SeatState | null;
   cut: Layer | undefined;
+  paths: LayerPaths | undefined;
   hand: ReturnType<typeof useHand>;
   /** The outlines of each seat: of the layer that is looked at, and of the whole. */
   rings: Map<string, Rings>;
@@ -39,7 +43,7 @@ interface PlanDrawing {
   shown: SeatState[];
 }
 
-function usePlanDrawing({ handle, seating, cut, size }: Props): PlanDrawing {
+function usePlanDrawing({ handle, seating, cut, paths, size }: Props): PlanDrawing {
   const { plate, seats, plan, seat } = seating;
   const volume = plate.machine.volume!;
   const [wide, deep] = (volume.shape === "round" ? [volume.diameter, volume.diameter] : volume.size!) as [
@@ -54,7 +58,7 @@ function usePlanDrawing({ handle, seating, cut, size }: Props): PlanDrawing {
   const shown = [...seats].sort(
     (a, b) => Number(a.id === seat?.id) - Number(b.id === seat?.id) || a.lift_mm - b.lift_mm,
   );
-  return { frame, wide, deep, seat, cut, hand, rings, outlines, fills, shown };
+  return { frame, wide, deep, seat, cut, paths, hand, rings, outlines, fills, shown };
 }
 
 /** Outlines in mm on the plate as a path on the page. */
@@ -72,7 +76,7 @@ export function PlanSheet(props: Props) {
   const { seating } = props;
   const { plate } = seating;
   const drawing = usePlanDrawing(props);
-  const { frame, wide, deep, hand, shown, cut } = drawing;
+  const { frame, wide, deep, hand, shown, cut, paths } = drawing;
   const below = view.survey.seats.filter((seat) => plate.follows && seat.plate === plate.follows && seat.room);
   return (
     <div className={css.plan} data-testid="plan" data-ready={seating.fresh ? "yes" : undefined}>
@@ -100,6 +104,7 @@ export function PlanSheet(props: Props) {
         {shown.map((seat) => (
           <SeatOnPlan key={seat.id} one={seat} drawing={drawing} />
         ))}
+        {paths && <PathLines paths={paths} frame={frame} />}
         {!cut && <InsideAgain drawing={drawing} />}
         {!cut && <OverSeats view={view} drawing={drawing} />}
         {hand.held && hand.tried && hand.tried.says.length > 0 && (
@@ -131,7 +136,7 @@ function AroundSeats({ seating, drawing }: { seating: Seating; drawing: PlanDraw
 
 /** One seat on the plate from above: carried along while it is held, hatched where it clashes or is outside. */
 function SeatOnPlan({ one, drawing }: { one: SeatState; drawing: PlanDrawing }) {
-  const { frame, seat, cut, hand, rings, outlines, fills } = drawing;
+  const { frame, seat, cut, paths, hand, rings, outlines, fills } = drawing;
   const chosen = one.id === seat?.id;
   const held = chosen ? hand.held : null;
   const marks = chosen && hand.tried ? hand.tried.marks : one.marks;
@@ -156,7 +161,7 @@ function SeatOnPlan({ one, drawing }: { one: SeatState; drawing: PlanDrawing }) 
             fillRule="evenodd"
             opacity="0.6"
           />
-          <path d={d} fill="url(#cut)" stroke={INK} strokeWidth="1.5" fillRule="evenodd" />
+          {!paths && <path d={d} fill="url(#cut)" stroke={INK} strokeWidth="1.5" fillRule="evenodd" />}
         </>
       ) : (
         <>

@@ -69,7 +69,9 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const [gap, setGap] = useState("3");
   const [turns, setTurns] = useState<(typeof TURNS)[number][0]>("quarters");
   const [seconds, setSeconds] = useState("6");
-  const task = view.tasks.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  const task = view.tasks.find(
+    (one) => one.does === "arrange-seats" && (one.state === "waiting" || one.state === "doing"),
+  );
   // Bodies that may stand as one: those of a kit, and what a split made of one body. Of each, whether they stand apart.
   const groups = [
     ...view.job.kits.map((kit) => kit.free),

@@ -2,12 +2,15 @@ import type { JobView, Layers } from "../../api/types";
 import { Cell, Stamp, TitleGrid } from "../../blocks/TitleBlock";
 import titleCss from "../../blocks/TitleBlock.module.css";
 import { mm, rounded } from "../../blocks/numbers";
+import { grams, plateCost } from "./cost/costOf";
 import type { Seating } from "./useSeating";
 
 /** The corner block on Seating: the chosen seat, where it is, how full its plate, how high of its machine. */
 export function SeatBlock({ view, seating, layers }: { view: JobView; seating: Seating; layers: Layers | undefined }) {
   const { seat, plate, plan } = seating;
   const room = seat?.room;
+  const cost = plateCost(view, plate.id);
+  const best = cost?.full ?? cost?.quick;
   const high = plate.machine.volume!.shape === "round" ? plate.machine.volume.height : plate.machine.volume!.size![2]!;
   const look = seat?.marks.some((mark) => mark !== "lifted");
   return (
@@ -30,15 +33,21 @@ export function SeatBlock({ view, seating, layers }: { view: JobView; seating: S
       <Cell span={2} says="machine" foot>
         <p title={plate.machine.name}>{plate.machine.name}</p>
       </Cell>
-      <Cell span={2} says="height" foot>
+      <Cell
+        span={2}
+        says={layers?.heights.length ? `${layers.heights.length} layers of ${layers.layer_mm}` : "height"}
+        foot
+      >
         <p className="number">
           {layers && layers.heights.length
             ? `${rounded(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)), 1)} of ${high}`
             : "–"}
         </p>
       </Cell>
-      <Cell span={2} says="layers" foot last>
-        <p className="number">{layers ? `${layers.heights.length} × ${layers.layer_mm}` : "–"}</p>
+      <Cell span={2} says={cost ? `${cost.full ? "" : "≈ "}${grams(best!.grams)} g` : "it takes"} foot last>
+        <p className="number" data-testid="takes">
+          {cost ? (cost.full ? cost.time : `≈ ${cost.time_quick}`) : "–"}
+        </p>
       </Cell>
     </TitleGrid>
   );

@@ -9,6 +9,7 @@ import { Placing } from "./Placing";
 import { Arranging, Plates } from "./Plates";
 import css from "./Seating.module.css";
 import { SeatTable } from "./SeatTable";
+import { WhatItTakes } from "./cost/WhatItTakes";
 import { Turning } from "./Turning";
 import { seatOf, type Seating } from "./useSeating";
 import { WaysToStand } from "./WaysToStand";
@@ -55,6 +56,7 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
           <Turning key={`turn ${seat.id}`} handle={handle} seat={seat} seating={seating} />
         </>
       )}
+      <WhatItTakes handle={handle} seating={seating} />
       <Arranging handle={handle} seating={seating} />
       <Machines handle={handle} seating={seating} />
       <NextStep

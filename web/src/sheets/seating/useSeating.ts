@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api } from "../../api/client";
-import type { JobView, Layer, Layers, Plan, PlateState, SeatState } from "../../api/types";
+import type { JobView, Layer, LayerPaths, Layers, Plan, PlateState, SeatState } from "../../api/types";
 
 const NO_PLATES: PlateState[] = [];
 
@@ -104,10 +104,16 @@ export interface Layering {
   toLayer: (layer: number | null) => void;
   /** Outlines of that layer, while the plate is seen from above. */
   cut: Layer | undefined;
+  /** Whether layers are drawn as the paths that make them. */
+  asPaths: boolean;
+  drawPaths: (on: boolean) => void;
+  /** The paths of that layer, where they are drawn. */
+  paths: LayerPaths | undefined;
 }
 
 export function useLayering(view: JobView, seating: Seating | null): Layering {
   const [{ plate, number }, choose] = useState<{ plate: string; number: number | null }>({ plate: "", number: null });
+  const [asPaths, drawPaths] = useState(false);
   const here = seating?.plate.id ?? "";
   const at = [view.id, view.number, here];
   const on = !!seating && view.survey.seats.length > 0;
@@ -126,7 +132,16 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
     enabled: on && seating.fromAbove && layer !== null,
     ...KEPT,
   });
+  const paths = useQuery({
+    queryKey: ["paths", ...at, layer],
+    queryFn: () => api.layerPaths(view.id, here, layer!),
+    enabled: on && asPaths && seating.fromAbove && layer !== null,
+    ...KEPT,
+  });
   return {
+    asPaths,
+    drawPaths,
+    paths: asPaths && layer !== null ? paths.data : undefined,
     layers,
     layer,
     toLayer: (next) => choose({ plate: here, number: next }),

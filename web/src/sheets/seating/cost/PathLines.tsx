@@ -1,0 +1,82 @@
+import type { LayerPaths, PathKind } from "../../../api/types";
+import type { Frame } from "../PlanFrame";
+import css from "../Seating.module.css";
+import { KINDS } from "./costOf";
+
+interface LineStyle {
+  stroke: string;
+  width: number;
+  dashes?: string;
+}
+
+/** Kinds of paths are told apart by how they are drawn, as on any drawing: weight and dashes, no colours. */
+const STYLES: Readonly<Record<PathKind, LineStyle>> = {
+  outline: { stroke: "var(--ink)", width: 2.2 },
+  shell: { stroke: "var(--ink)", width: 1.1 },
+  solid: { stroke: "var(--ink-soft)", width: 0.7 },
+  infill: { stroke: "var(--rule-strong)", width: 1.1 },
+  support: { stroke: "var(--ink-soft)", width: 1, dashes: "9 3 2 3" },
+  around: { stroke: "var(--ink)", width: 1, dashes: "5 3" },
+  travel: { stroke: "var(--rule-worn)", width: 0.8, dashes: "1 4" },
+};
+const ORDER = Object.keys(KINDS) as PathKind[];
+
+/** The way through one layer, on the plate from above. */
+export function PathLines({ paths, frame }: { paths: LayerPaths; frame: Frame }) {
+  const lines = new Map<PathKind, string[]>();
+  for (const run of paths.runs) {
+    const places = run.points.map(([x, y]) =>
+      frame
+        .at(x!, y!)
+        .map((v) => v.toFixed(1))
+        .join(" "),
+    );
+    lines.set(run.kind, [...(lines.get(run.kind) ?? []), `M${places.join("L")}`]);
+  }
+  return (
+    <g data-testid="paths" pointerEvents="none" fill="none" strokeLinejoin="round">
+      {[...ORDER].reverse().map((kind) => {
+        const d = lines.get(kind);
+        const style = STYLES[kind];
+        return (
+          d && (
+            <path
+              key={kind}
+              data-kind={kind}
+              d={d.join("")}
+              stroke={style.stroke}
+              strokeWidth={style.width}
+              strokeDasharray={style.dashes}
+            />
+          )
+        );
+      })}
+      <PathLegend kinds={ORDER.filter((kind) => lines.has(kind))} frame={frame} />
+    </g>
+  );
+}
+
+const STEP = 92;
+
+/** How the kinds that are there are drawn. */
+function PathLegend({ kinds, frame }: { kinds: PathKind[]; frame: Frame }) {
+  const y = frame.top + frame.high + 66;
+  const left = frame.left + frame.wide / 2 - (kinds.length * STEP) / 2;
+  return (
+    <g>
+      {kinds.map((kind, i) => {
+        const style = STYLES[kind];
+        return (
+          <g key={kind} transform={`translate(${left + i * STEP} ${y})`}>
+            <path d="M0 0H24" stroke={style.stroke} strokeWidth={style.width} strokeDasharray={style.dashes} />
+            <text className={css.caption} x={29} y={4} fill="var(--ink)" stroke="none">
+              {SHORT[kind] ?? KINDS[kind]}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+const SHORT: Partial<Record<PathKind, string>> = { solid: "solid" };

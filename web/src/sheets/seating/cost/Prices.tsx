@@ -1,0 +1,43 @@
+import type { JobHandle } from "../../../api/useJob";
+import type { UserAction } from "../../../api/types";
+import { Fold } from "../../../blocks/Fold";
+import { TypedField } from "../../../blocks/TypedField";
+import css from "./cost.module.css";
+
+type Of = Extract<UserAction, { do: "set-price" }>["of"];
+
+/** What is paid for material, the machine and electricity, in the user's own money. */
+export function Prices({ handle }: { handle: JobHandle }) {
+  const { job } = handle.view;
+  const rows: readonly (readonly [Of, string, string, number | null | undefined])[] = [
+    ["material", job.material?.name ?? "material", "for a kg", job.material?.price],
+    ["hour", "machine", "for an hour", job.rates?.hour || null],
+    ["kwh", "electricity", "for a kWh", job.rates?.kwh || null],
+  ];
+  const known = rows.filter(([, , , price]) => price !== null && price !== undefined);
+  return (
+    <Fold
+      title="Prices"
+      name="seating-prices"
+      says={known.length ? known.map(([, name, , price]) => `${name} ${price}`).join(", ") : "none typed"}
+    >
+      <dl className={css.settings}>
+        {rows.map(([of, name, per, price]) => (
+          <div key={of} className={css.pair}>
+            <dt>{name}</dt>
+            <dd>
+              <TypedField
+                label={`Price of ${name} ${per}`}
+                value={price === null || price === undefined ? "" : String(price)}
+                placeholder="none"
+                width={72}
+                commit={(typed) => handle.act({ do: "set-price", of, typed })}
+              />
+              <span className="soft">{per}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </Fold>
+  );
+}
