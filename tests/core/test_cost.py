@@ -11,18 +11,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import CrossSection, Manifold
 
-from aimtrue.core.cost.budgets import amount_words, budget_of, over, time_words
+from aimtrue.core.cost.actions import PutEstimate, SetBudget, SetPrice, SetPrinting, SetSpeed
+from aimtrue.core.cost.budgets import amount_words, budget_of, display_time, over, time_words
 from aimtrue.core.cost.estimate import estimate_plate
+from aimtrue.core.cost.kept_estimates import estimate_kept, estimate_key
 from aimtrue.core.cost.motion import seconds_of
 from aimtrue.core.cost.paths.filling import lines_in, waves_in
-from aimtrue.core.cost.paths.layer_paths import LayerPaths, PlacedBody, paths_of
+from aimtrue.core.cost.paths.layer_paths import LayerPaths, PlacedBody, one_layer, paths_of, supports_on
 from aimtrue.core.cost.paths.regions import layer_regions, region_of
 from aimtrue.core.cost.paths.supports import support_regions
 from aimtrue.core.cost.quick import quick_estimate
+from aimtrue.core.cost.room import COST
 from aimtrue.core.cost.settings import SETS, BeadShape, plan_of, set_named, settings_from_json
+from aimtrue.core.cost.survey import cost_survey
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import Refused
-from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.estimate import Estimate
@@ -30,8 +34,12 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, FirstLayerOutline, Machine
 from aimtrue.core.model.printing import PATH_KINDS, Motion, PrintSettings, Rates
 from aimtrue.core.proof.tool_paths import PathClaim, path_checks, read_paths
+from aimtrue.core.release.filing import filed
+from aimtrue.core.release.order import Order
 from aimtrue.core.release.tool_paths import write_tool_paths
-from aimtrue.core.seating.actions import SetMachine
+from aimtrue.core.seating.actions import SetMachine, TurnSeat
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 
 SPACING = BeadShape(0.4, 0.2).spacing
@@ -393,3 +401,81 @@ def test_a_plate_beyond_the_machine_gets_no_paths(tmp_path: Path) -> None:
     with pytest.raises(Refused, match="within the machine"):
         write_tool_paths(part.job, part.job.plates[0].id, part, tmp_path / "no.gcode")
     assert not list(tmp_path.iterdir())
+
+
+def test_names_and_the_proof_sheet_say_how_long_it_prints() -> None:
+    part = bench(BLOCK)
+    plate = part.job.plates[0].id
+    order = Order(pattern="{body}_{takes}", place="seated")
+    quick = quick_estimate(part.job, plate, part)
+    (file,) = filed(part.job, part, order)
+    assert file.takes == display_time(quick.seconds)
+    full = estimated(part)
+    kept = PutEstimate(plate=plate, key=estimate_key(part.job, plate), estimate=full)
+    part.do(kept)
+    (file,) = filed(part.job, part, order)
+    assert file.takes == display_time(full.seconds)
+    rows = dict(COST.sheet(part.job, part.job.bodies[0]))
+    assert rows["printing takes"].startswith(time_words(full.by_body[0].seconds))
+    part.do(SetFactor(body=part.job.bodies[0].id, typed="1.1"))
+    assert estimate_kept(part.job, plate) is None
+    assert dict(COST.sheet(part.job, part.job.bodies[0])) == {}
+    assert [display_time(s) for s in (30, 2700, 3600 * 3 + 51 * 60, 86400 * 2 + 4 * 3600)] == [
+        "1m", "45m", "3h51", "2d04h",
+    ]  # fmt: skip
+
+
+def test_a_layer_by_itself_is_as_in_the_whole() -> None:
+    plan = plan_of(PrintSettings(), Machine())
+    mesh = mesh_of(Manifold.sphere(8, 64).translate((0, 0, 8)))
+    heights = layers_of(0.0, 16.0, plan.bead.height)
+    placed = [PlacedBody(mesh)]
+    supports = supports_on(placed, heights, plan)
+    every = list(paths_of(placed, heights, plan, FirstLayerOutline()))
+    for number in (0, 2, 5, 40, 77, 79):
+        alone = one_layer(placed, heights, plan, FirstLayerOutline(), number, [supports[0][number]])
+        assert float(alone.volumes.sum()) == pytest.approx(float(every[number].volumes.sum()), rel=1e-9)
+        assert set(alone.kinds.tolist()) >= set(every[number].kinds.tolist()) - {PATH_KINDS.index("travel")}
+
+
+def test_an_estimate_is_kept_by_all_that_it_depends_on() -> None:
+    part = bench(BLOCK)
+    plate = part.job.plates[0].id
+    keys = {estimate_key(part.job, plate)}
+    for action in (
+        SetFactor(body=part.job.bodies[0].id, typed="1.1"),
+        SetPrinting(setting="infill", typed="30"),
+        SetSpeed(plate=plate, speed="outline", typed="30"),
+        SetPrice(of="hour", typed="2"),
+        TurnSeat(body=part.job.bodies[0].id, axis="x", typed="90"),
+        SetMachine(machine=SHIPPED[1]),
+    ):
+        part.do(action)
+        keys.add(estimate_key(part.job, plate))
+    assert len(keys) == 7
+    part.do(Rename(body=part.job.bodies[0].id, name="other"))
+    assert estimate_key(part.job, plate) in keys
+
+
+def test_budgets_of_bodies_and_plates_go_with_them() -> None:
+    two = bench_of(
+        "two.stl",
+        binary_stl(
+            np.concatenate([corners_of(mesh_of(BLOCK)), corners_of(mesh_of(BLOCK.translate((40, 0, 0))))])
+        ),
+    ).do(SettleUnit(source="s1", unit=Unit.MM))
+    first, second = two.job.bodies
+    two.do(
+        SetBudget(of=first.id, typed="1 g"), SetBudget(of="", typed="1 h"), SetBudget(of="", typed="200 g")
+    )
+    states = cost_survey(two.job, two).budgets
+    assert [state.over > 0 for state in states] == [True, False, False]
+    assert states[0].name == first.name
+    assert "over-budget" in {finding.code for finding in survey(two.job, two).findings}
+    two.do(Delete(bodies=(first.id,)))
+    assert [state.budget.of for state in cost_survey(two.job, two).budgets] == ["", ""]
+    two.do(SetBudget(of="", kind="grams", typed=""))
+    assert [budget.kind for budget in two.job.budgets] == ["seconds"]
+    with pytest.raises(Refused, match="not there any more"):
+        two.do(SetBudget(of=first.id, typed="1 g"))
+    assert second.id == two.job.bodies[0].id

@@ -138,6 +138,7 @@ def test_every_field_says_what_it_is_for() -> None:
         "count": "1",
         "plate": "1",
         "machine": "Garden-bench-M",
+        "takes": "11m",
         "material": "PLA",
         "size": "20x30x5",
         "factor": "1",

@@ -12,6 +12,7 @@ import { CutLines } from "../sheets/division/CutLines";
 import { PieceBalloons } from "../sheets/division/PieceBalloons";
 import { SumFoot } from "../sheets/division/SumFoot";
 import { useDivision, type Dividing } from "../sheets/division/useDivision";
+import { PathsOverBench } from "../sheets/seating/cost/PathLines";
 import { plateCost } from "../sheets/seating/cost/costOf";
 import { LayerFoot } from "../sheets/seating/LayerFoot";
 import { machineOf } from "../sheets/seating/plateMachine";
@@ -160,7 +161,7 @@ function DeskBench(props: DeskBenchProps) {
 }
 
 /** What is drawn over the bench: dimensions, gauges, planes, balloons. */
-function OverBench({ handle, sheet, picking, desk, ground }: DeskBenchProps & { ground: Ground }) {
+function OverBench({ handle, sheet, picking, desk, layering, ground }: DeskBenchProps & { ground: Ground }) {
   const { dividing, subject, shown, onPlate, picked, ahead, ratio, seated } = desk;
   // On the plate pieces stand each by itself: the size of their whole is nowhere to be drawn.
   const inPieces = subject?.bodies.some((body) => body.division) ?? false;
@@ -168,6 +169,7 @@ function OverBench({ handle, sheet, picking, desk, ground }: DeskBenchProps & { 
   return (
     <>
       {onPlate && <ShowingMarks ground={ground} view={handle.view} seating={onPlate} />}
+      {onPlate && layering.paths && <PathsOverBench ground={ground} paths={layering.paths} />}
       {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
       {dividing && <CutLines ground={ground} dividing={dividing} />}
       {dividing && (ahead.length > 0 || (!dividing.drafting && shown.length > 1)) && (

@@ -81,6 +81,15 @@ def amount_words(kind: BudgetKind, much: float) -> str:
     return f"{much / 1000:.1f} cm³" if kind == "volume" else f"{much:.1f} mm"
 
 
+def display_time(seconds: float) -> str:
+    """Say a time as the display of a machine would: ``3h51``, ``45m``, ``2d04h``."""
+    minutes = max(1, round(seconds / 60)) if seconds > 0 else 0
+    if minutes < 60:
+        return f"{minutes}m"
+    hours, rest = divmod(minutes, 60)
+    return f"{hours}h{rest:02d}" if hours < 48 else f"{hours // 24}d{hours % 24:02d}h"
+
+
 def time_words(seconds: float) -> str:
     """Say a time: ``0 h 45 min``, ``1 d 4 h``; with minutes up to a day."""
     minutes = round(abs(seconds) / 60)

@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import hashlib
 
-from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import in_use
 from aimtrue.core.model.value import Value
-from aimtrue.core.seating.plan_drawing import on_plate
 
 
-def estimate_key(job: Job, plate: PlateId, store: GeometryStore) -> str:
-    """Return what tells a plate, as it stands and is to be printed, from any other."""
+def estimate_key(job: Job, plate: PlateId) -> str:
+    """Return what tells a plate, as it stands and is to be printed, from any other.
+
+    It holds more than the plate itself: where something stands that was never moved depends on what stands
+    beside it, so all seats and bodies of the job are in it.
+    """
     parts = [_of(job.printing), _of(job.material), _of(job.rates), _of(job.plate(plate).machine)]
     parts.append(str(job.plate(plate).follows is not None))
-    for place in on_plate(job, plate, store):
-        parts.append(_of(place.seat))
-        parts.append(place.shift.round(6).tobytes().hex())
-        parts += [_of_body(job, body) for body in place.bodies]
-    return hashlib.sha256("\n".join(parts).encode()).hexdigest()
+    parts += [_of(seat) for seat in job.seats]
+    parts += [_of_body(job, body) for body in in_use(job, job.bodies)]
+    return hashlib.sha256("\n".join([plate, *parts]).encode()).hexdigest()
 
 
 _TEXTS: Memo[str] = Memo(4096)
@@ -41,10 +42,12 @@ def _body_text(job: Job, body: Body) -> str:
     _, decisions, source, home = job.in_force(body)
     kept = [bore.model_dump_json() for bore in body.kept]
     decided = decisions.model_dump_json()
-    return repr((body.geometry, body.material, kept, decided, source.unit, source.up, home))
+    return repr(
+        (body.id, body.kit, body.geometry, body.material, kept, decided, source.unit, source.up, home)
+    )
 
 
-def estimate_kept(job: Job, plate: PlateId, store: GeometryStore) -> Estimate | None:
+def estimate_kept(job: Job, plate: PlateId) -> Estimate | None:
     """Return the full estimate of a plate; None where it was not made, or something changed since."""
     kept = next((kept for kept in job.estimates if kept.plate == plate), None)
-    return kept.estimate if kept is not None and kept.key == estimate_key(job, plate, store) else None
+    return kept.estimate if kept is not None and kept.key == estimate_key(job, plate) else None

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from aimtrue.core.cost.actions import PutEstimate
+from aimtrue.core.cost.budgets import time_words
 from aimtrue.core.cost.estimate import estimate_plate
 from aimtrue.core.cost.handlers import ACTIONS, without_lost
-from aimtrue.core.cost.kept_estimates import estimate_key
+from aimtrue.core.cost.kept_estimates import estimate_kept, estimate_key
 from aimtrue.core.cost.survey import cost_survey
 from aimtrue.core.cost.tasks import EstimateTask
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.room import Inquiry, Room, TaskHandler, TaskInputs, TaskResult
@@ -33,7 +35,7 @@ def _estimate(inputs: TaskInputs, task: EstimateTask) -> TaskResult:
         if inputs.stopped():
             raise Refused("stopped", "it was stopped, as asked", remedy="nothing was changed")
 
-    key = estimate_key(inputs.job, task.plate, inputs.store)
+    key = estimate_key(inputs.job, task.plate)
     estimate = estimate_plate(inputs.job, task.plate, inputs.store, tell=tell)
     return TaskResult(PutEstimate(plate=task.plate, key=key, estimate=estimate), {})
 
@@ -58,6 +60,17 @@ def _findings(inquiry: Inquiry) -> Iterator[Finding]:
             )
 
 
+def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
+    """What a body takes along the paths of its plates, where that was worked out."""
+    known = [estimate for plate in job.plates if (estimate := estimate_kept(job, plate.id)) is not None]
+    mine = [row for estimate in known for row in estimate.by_body if row.id == body.id]
+    if mine:
+        seconds, grams = sum(row.seconds for row in mine), sum(row.grams for row in mine)
+        support = sum(row.support_g for row in mine)
+        says = f"{time_words(seconds)}, {grams:.1f} g"
+        yield "printing takes", f"{says}, {support:.1f} g of it support" if support >= 0.05 else says
+
+
 COST = Room(
     name="cost",
     actions=ACTIONS,
@@ -65,5 +78,6 @@ COST = Room(
     kinds=(OVER_BUDGET, NO_BEAD),
     findings=_findings,
     survey={"cost": lambda inquiry: inquiry.of(cost_survey)},
+    sheet=_sheet,
     uphold=without_lost,
 )

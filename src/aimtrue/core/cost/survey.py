@@ -98,7 +98,7 @@ def cost_survey(job: Job, store: GeometryStore) -> CostSurvey:
 
 
 def _plate(job: Job, plate: PlateId, store: GeometryStore) -> PlateCost:
-    quick, full = quick_estimate(job, plate, store), estimate_kept(job, plate, store)
+    quick, full = quick_estimate(job, plate, store), estimate_kept(job, plate)
     return PlateCost(
         plate=plate,
         quick=quick,

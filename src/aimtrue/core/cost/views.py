@@ -78,7 +78,7 @@ def layer_paths(job: Job, plate: PlateId, number: int, store: GeometryStore) -> 
         raise Refused("layer", f"there are layers 1 to {len(heights)}", remedy="choose one of these")
     supports = [nothing() for _ in placed]
     if plan.settings.supports:
-        key = estimate_key(job, plate, store)
+        key = estimate_key(job, plate)
         rings = _SUPPORTS.get((), (key,), lambda: _support_rings(placed, heights, plan))
         supports = [region_of(of_body[number - 1]) for of_body in rings]
     paths = one_layer(placed, heights, plan, machine.process.around, number - 1, supports)
@@ -147,7 +147,7 @@ class BudgetWays(Value):
 
 def budget_ways(job: Job, plate: PlateId, store: GeometryStore) -> tuple[BudgetWays, ...]:
     """Return ways under every budget that is exceeded and has to do with a plate."""
-    now = estimate_kept(job, plate, store) or quick_estimate(job, plate, store)
+    now = estimate_kept(job, plate) or quick_estimate(job, plate, store)
     rows = []
     for state in cost_survey(job, store).budgets:
         if state.over <= 0 or state.budget.of not in ("", plate):

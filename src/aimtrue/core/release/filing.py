@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds
+from aimtrue.core.cost.budgets import display_time
+from aimtrue.core.cost.kept_estimates import estimate_kept
+from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.congruence import identical
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -19,6 +23,7 @@ from aimtrue.core.model.ownership import in_use, seat_of, subject_of
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, turned_bounds
+from aimtrue.core.seating.plan_drawing import on_plate
 
 _NOWHERE = np.zeros(3)
 
@@ -50,12 +55,13 @@ class FileContents:
     """What goes into one file.
 
     ``plate`` is the id of the plate that it is of, if it is of one; ``count`` how many of the body it stands
-    for, which is 1 of several together.
+    for, which is 1 of several together; ``takes`` how long it prints, where a name is to say that.
     """
 
     items: tuple[FileBody, ...]
     plate: PlateId | None
     count: int = 1
+    takes: str = ""
 
     @property
     def bounds(self) -> Floats:
@@ -82,7 +88,25 @@ def filed(job: Job, store: GeometryStore, order: Order) -> tuple[FileContents, .
         files = _as_they_stand(job, bodies, store, order)
     if order.shape == "each" and order.alike == "once":
         files = tuple(_once(job, files))
+    if "{takes}" in order.pattern:
+        files = tuple(replace(file, takes=_takes(job, file, store)) for file in files)
     return tuple(map(_put_down, files)) if order.place == "origin" else files
+
+
+def _takes(job: Job, file: FileContents, store: GeometryStore) -> str:
+    """How long a file prints: all of its plate where it holds that, else the share of its bodies."""
+    seconds = 0.0
+    for plate in job.plates:
+        if file.plate not in (None, plate.id):
+            continue
+        estimate = estimate_kept(job, plate.id) or quick_estimate(job, plate.id, store)
+        standing = Counter(body.id for place in on_plate(job, plate.id, store) for body in place.bodies)
+        mine = Counter(item.body.id for item in file.items)
+        if mine == standing:
+            seconds += estimate.seconds
+        else:
+            seconds += sum(row.seconds * mine[row.id] / standing[row.id] for row in estimate.by_body)
+    return display_time(seconds)
 
 
 def _in_their_own_place(job: Job, bodies: tuple[Body, ...], order: Order) -> tuple[FileContents, ...]:

@@ -88,6 +88,7 @@ def _fields(job: Job, file: FileContents, order: Order, number: int, count: int)
         "revision": str(order.number),
         "date": order.day,
         "time": order.time,
+        "takes": file.takes,
     }
 
 

@@ -135,7 +135,7 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
   const paths = useQuery({
     queryKey: ["paths", ...at, layer],
     queryFn: () => api.layerPaths(view.id, here, layer!),
-    enabled: on && asPaths && seating.fromAbove && layer !== null,
+    enabled: on && asPaths && layer !== null,
     ...KEPT,
   });
   return {

@@ -25,6 +25,7 @@ FIELDS: dict[str, str] = {
     "revision": "number of the release",
     "date": "day of the release, such as 2026-11-27",
     "time": "hour and minute of the release",
+    "takes": "how long it prints, as a display shows it, such as 3h51",
 }
 """Every field with what it stands for."""
 LONGEST_PATTERN = 300

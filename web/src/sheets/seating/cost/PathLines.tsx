@@ -1,4 +1,7 @@
+import { useMemo } from "react";
 import type { LayerPaths, PathKind } from "../../../api/types";
+import type { Ground } from "../../../bench/Bench";
+import benchCss from "../../../bench/Bench.module.css";
 import type { Frame } from "../PlanFrame";
 import css from "../Seating.module.css";
 import { KINDS } from "./costOf";
@@ -21,39 +24,60 @@ const STYLES: Readonly<Record<PathKind, LineStyle>> = {
 };
 const ORDER = Object.keys(KINDS) as PathKind[];
 
-/** The way through one layer, on the plate from above. */
-export function PathLines({ paths, frame }: { paths: LayerPaths; frame: Frame }) {
+type Place = (x: number, y: number) => readonly number[];
+
+/** What each kind of path is on the page. */
+function drawnBy(paths: LayerPaths, at: Place): Map<PathKind, string> {
   const lines = new Map<PathKind, string[]>();
   for (const run of paths.runs) {
-    const places = run.points.map(([x, y]) =>
-      frame
-        .at(x!, y!)
-        .map((v) => v.toFixed(1))
-        .join(" "),
-    );
-    lines.set(run.kind, [...(lines.get(run.kind) ?? []), `M${places.join("L")}`]);
+    const places = run.points.map(([x, y]) => {
+      const [left, top] = at(x!, y!);
+      return `${left!.toFixed(1)} ${top!.toFixed(1)}`;
+    });
+    const line = `M${places.join("L")}`;
+    const mine = lines.get(run.kind);
+    if (mine) mine.push(line);
+    else lines.set(run.kind, [line]);
   }
+  return new Map([...lines].map(([kind, some]) => [kind, some.join("")]));
+}
+
+/** The way through one layer, on the plate from above. */
+export function PathLines({ paths, frame }: { paths: LayerPaths; frame: Frame }) {
+  const lines = useMemo(() => drawnBy(paths, frame.at), [paths, frame]);
   return (
     <g data-testid="paths" pointerEvents="none" fill="none" strokeLinejoin="round">
-      {[...ORDER].reverse().map((kind) => {
-        const d = lines.get(kind);
-        const style = STYLES[kind];
-        return (
-          d && (
-            <path
-              key={kind}
-              data-kind={kind}
-              d={d.join("")}
-              stroke={style.stroke}
-              strokeWidth={style.width}
-              strokeDasharray={style.dashes}
-            />
-          )
-        );
-      })}
+      <PathsByKind lines={lines} />
       <PathLegend kinds={ORDER.filter((kind) => lines.has(kind))} frame={frame} />
     </g>
   );
+}
+
+/** The way through one layer, over the bench, at its height. */
+export function PathsOverBench({ paths, ground }: { paths: LayerPaths; ground: Ground }) {
+  const lines = drawnBy(paths, (x, y) => ground.view.project([x, y, paths.top_mm]));
+  return (
+    <svg className={benchCss.over} aria-hidden data-testid="paths-bench" fill="none" strokeLinejoin="round">
+      <PathsByKind lines={lines} />
+    </svg>
+  );
+}
+
+/** Lines of all kinds, what matters most drawn last. */
+function PathsByKind({ lines }: { lines: Map<PathKind, string> }) {
+  return [...ORDER]
+    .reverse()
+    .filter((kind) => lines.has(kind))
+    .map((kind) => (
+      <path
+        key={kind}
+        data-kind={kind}
+        d={lines.get(kind)}
+        stroke={STYLES[kind].stroke}
+        strokeWidth={STYLES[kind].width}
+        strokeDasharray={STYLES[kind].dashes}
+      />
+    ));
 }
 
 const STEP = 92;

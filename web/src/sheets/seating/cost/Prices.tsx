@@ -10,9 +10,9 @@ type Of = Extract<UserAction, { do: "set-price" }>["of"];
 export function Prices({ handle }: { handle: JobHandle }) {
   const { job } = handle.view;
   const rows: readonly (readonly [Of, string, string, number | null | undefined])[] = [
-    ["material", job.material?.name ?? "material", "for a kg", job.material?.price],
-    ["hour", "machine", "for an hour", job.rates?.hour || null],
-    ["kwh", "electricity", "for a kWh", job.rates?.kwh || null],
+    ["material", job.material?.name ?? "material", "a kg", job.material?.price],
+    ["hour", "machine", "an hour", job.rates?.hour || null],
+    ["kwh", "electricity", "a kWh", job.rates?.kwh || null],
   ];
   const known = rows.filter(([, , , price]) => price !== null && price !== undefined);
   return (
@@ -27,7 +27,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
             <dt>{name}</dt>
             <dd>
               <TypedField
-                label={`Price of ${name} ${per}`}
+                label={`Price of ${name} for ${per}`}
                 value={price === null || price === undefined ? "" : String(price)}
                 placeholder="none"
                 width={72}

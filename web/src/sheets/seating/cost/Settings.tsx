@@ -115,8 +115,8 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
       <thead>
         <tr>
           <th>Set</th>
-          <th className={sheetCss.r}>time</th>
-          <th className={sheetCss.r}>grams</th>
+          <th className={sheetCss.r}>≈ time</th>
+          <th className={sheetCss.r}>≈ grams</th>
           <th className={sheetCss.r}>it changes</th>
           <th />
         </tr>
@@ -125,7 +125,7 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
         {data.map((row) => (
           <tr key={row.settings.name}>
             <td>{row.settings.name}</td>
-            <td className={`${sheetCss.r} number`}>≈ {row.time}</td>
+            <td className={`${sheetCss.r} number`}>{row.time}</td>
             <td className={`${sheetCss.r} number`}>{grams(row.grams)}</td>
             <td className={`${sheetCss.r} number`}>{row.saves}</td>
             <td className={sheetCss.r}>
