@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from math import pi, sqrt
 from pathlib import Path
 
@@ -11,7 +12,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import CrossSection, Manifold
 
-from aimtrue.core.cost.actions import PutEstimate, SetBudget, SetPrice, SetPrinting, SetSpeed
+from aimtrue.core.cost.actions import (
+    ForgetPrints,
+    NotePrint,
+    PutEstimate,
+    SetBudget,
+    SetPrice,
+    SetPrinting,
+    SetSpeed,
+)
 from aimtrue.core.cost.budgets import amount_words, budget_of, display_time, over, time_words
 from aimtrue.core.cost.estimate import estimate_plate
 from aimtrue.core.cost.kept_estimates import estimate_kept, estimate_key
@@ -24,6 +33,7 @@ from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.room import COST
 from aimtrue.core.cost.settings import SETS, BeadShape, plan_of, set_named, settings_from_json
 from aimtrue.core.cost.survey import cost_survey
+from aimtrue.core.cost.tally import tally
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
@@ -479,3 +489,53 @@ def test_budgets_of_bodies_and_plates_go_with_them() -> None:
     with pytest.raises(Refused, match="not there any more"):
         two.do(SetBudget(of=first.id, typed="1 g"))
     assert second.id == two.job.bodies[0].id
+
+
+def test_plates_are_planned_longest_first_onto_machines() -> None:
+    part = bench(BLOCK)
+    plate = part.job.plates[0].id
+    each = quick_estimate(part.job, plate, part)
+    view = tally(part.job, part, times=5, machines={part.job.machine.name: 2})
+    (plan,) = view.plans
+    assert (view.times, len(plan.plates), plan.machines) == (5, 5, 2)
+    assert plan.seconds == pytest.approx(5 * each.seconds)
+    assert plan.end_s == pytest.approx(3 * each.seconds)
+    for machine in (1, 2):
+        rows = [row for row in plan.plates if row.machine == machine]
+        assert all(a.end_s == pytest.approx(b.start_s) for a, b in pairwise(rows))
+    (material,) = view.materials
+    assert material.grams == pytest.approx(5 * each.grams)
+    assert material.spools == pytest.approx(5 * each.grams / 1000)
+    for odd in (0, -1, 10**9):
+        with pytest.raises(Refused):
+            tally(part.job, part, times=odd)
+    with pytest.raises(Refused):
+        tally(part.job, part, machines={part.job.machine.name: 0})
+
+
+def test_what_prints_took_corrects_what_comes_and_one_odd_value_does_not_count() -> None:
+    part = bench(BLOCK)
+    plate = part.job.plates[0].id
+    raw = quick_estimate(part.job, plate, part)
+    minutes = raw.seconds / 60
+    for share in (1.2, 1.22, 1.18, 5.0):
+        part.do(NotePrint(plate=plate, time=f"{minutes * share:.3f} min", grams=f"{raw.grams * 1.1:.4f}"))
+    now = quick_estimate(part.job, plate, part)
+    assert now.seconds == pytest.approx(1.21 * raw.seconds, rel=5e-3)
+    assert now.grams == pytest.approx(1.1 * raw.grams, rel=1e-3)
+    assert sum(row.grams for row in now.by_body) == pytest.approx(now.grams)
+    full = estimated(part)
+    assert full.seconds == pytest.approx(1.21 * estimated(bench(BLOCK)).seconds, rel=5e-3)
+    says = cost_survey(part.job, part).plates[0].learnt
+    assert "of 4 prints" in says
+    assert "mass was off by 10 %, is now by 0 %" in says
+    # Other settings have their own prints, and until then what the machine has taught at all.
+    part.do(SetPrinting(setting="infill", typed="50"))
+    other = quick_estimate(part.job, plate, part)
+    part.do(NotePrint(plate=plate, time=f"{0.9 * other.seconds / 60:.3f} min"))
+    assert quick_estimate(part.job, plate, part).seconds == pytest.approx(0.9 * other.seconds, rel=1e-3)
+    for odd in ({}, {"time": "3 g"}, {"grams": "4 h"}, {"time": "900 h"}, {"grams": "much"}):
+        with pytest.raises(Refused):
+            part.do(NotePrint(plate=plate, **odd))
+    part.do(ForgetPrints(plate=plate), SetPrinting(setting="infill", typed="15"))
+    assert quick_estimate(part.job, plate, part).seconds == pytest.approx(raw.seconds)

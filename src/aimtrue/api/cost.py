@@ -10,6 +10,7 @@ from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.fit import job_of
 from aimtrue.api.shared import run_isolated, store, whole
 from aimtrue.core.cost.survey import CostSurvey, cost_survey
+from aimtrue.core.cost.tally import TallyView, tally
 from aimtrue.core.cost.views import (
     BudgetWays,
     LayerPathsView,
@@ -57,3 +58,11 @@ def gcode(key: str, plate: PlateId) -> Response:
     number = [known.id for known in job.plates].index(plate) + 1
     text: bytes = run_isolated(tool_paths, job, [body.id for body in job.bodies], plate)
     return whole(text, f"{safe(job.name)}_plate-{number}.gcode", "gcode")
+
+
+@heavy.get("/jobs/{key}/tally")
+def tallied(key: str, times: int = 1, machines: int = 1) -> TallyView:
+    """Add up all plates of a job, made so many times on so many machines of each kind."""
+    job = job_of(key)
+    names = {plate.machine.name for plate in job.plates}
+    return tally(job, store, times, dict.fromkeys(names, machines))

@@ -178,6 +178,8 @@ export const api = {
     ),
   printSets: (id: string, plate: string) =>
     answered(http.GET("/api/jobs/{key}/plates/{plate}/print-sets", { params: { path: { key: id, plate } } })),
+  tally: (id: string, times: number, machines: number) =>
+    answered(http.GET("/api/jobs/{key}/tally", { params: { path: { key: id }, query: { times, machines } } })),
   budgetWays: (id: string, plate: string) =>
     answered(http.GET("/api/jobs/{key}/plates/{plate}/budget-ways", { params: { path: { key: id, plate } } })),
   machines: () => answered(http.GET("/api/machines")),

@@ -1536,6 +1536,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tallied
+         * @description Add up all plates of a job, made so many times on so many machines of each kind.
+         */
+        get: operations["tallied_api_jobs__key__tally_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/tasks": {
         parameters: {
             query?: never;
@@ -1889,7 +1909,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
             /** On */
             on: number;
         };
@@ -4704,6 +4724,19 @@ export interface components {
             pattern: string;
         };
         /**
+         * ForgetPrints
+         * @description What the machine of a plate has taught is forgotten.
+         */
+        ForgetPrints: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "forget-prints";
+            /** Plate */
+            plate: string;
+        };
+        /**
          * Frame
          * @description How numbers of a file become mm of the corrected body, with its clearance and its kept bores.
          *
@@ -5385,7 +5418,8 @@ export interface components {
              *               "travel": 180,
              *               "watts": 120
              *             },
-             *             "overhang": 45
+             *             "overhang": 45,
+             *             "prints": []
              *           },
              *           "start": "front left",
              *           "volume": {
@@ -6009,7 +6043,8 @@ export interface components {
              *         0.2,
              *         0.3
              *       ],
-             *       "overhang": 45
+             *       "overhang": 45,
+             *       "prints": []
              *     }
              */
             process: components["schemas"]["Process"];
@@ -6059,6 +6094,32 @@ export interface components {
              * @enum {string}
              */
             shape: "box" | "round";
+        };
+        /**
+         * MachinePlan
+         * @description What machines of one kind make.
+         *
+         *     Attributes:
+         *         name: of the kind; ``machines`` how many there are.
+         *         seconds: of all plates together; ``says`` that in words.
+         *         end_s: when the last one is done, from now; ``done`` that in words.
+         *         plates: in the order in which they begin.
+         */
+        MachinePlan: {
+            /** Done */
+            done: string;
+            /** End S */
+            end_s: number;
+            /** Machines */
+            machines: number;
+            /** Name */
+            name: string;
+            /** Plates */
+            plates: components["schemas"]["PlannedPlate"][];
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * MachineView
@@ -6168,6 +6229,20 @@ export interface components {
              * @default 1.75
              */
             strand_mm: number;
+        };
+        /**
+         * MaterialTally
+         * @description What is used of a material, and how many spools that is.
+         */
+        MaterialTally: {
+            /** Grams */
+            grams: number;
+            /** Name */
+            name: string;
+            /** Spools */
+            spools: number;
+            /** Strand M */
+            strand_m: number;
         };
         /**
          * MeanPair
@@ -6501,6 +6576,29 @@ export interface components {
             name: string;
             /** Reading */
             reading: string;
+        };
+        /**
+         * NotePrint
+         * @description What a plate took when it was printed, as it was typed: time, grams, or both.
+         */
+        NotePrint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "note-print";
+            /**
+             * Grams
+             * @default
+             */
+            grams: string;
+            /** Plate */
+            plate: string;
+            /**
+             * Time
+             * @default
+             */
+            time: string;
         };
         /**
          * OpenedJob
@@ -7223,6 +7321,32 @@ export interface components {
             plane: number;
         };
         /**
+         * PlannedPlate
+         * @description One making of a plate.
+         *
+         *     Attributes:
+         *         plate, number: which.
+         *         machine: on which of its kind, from 1.
+         *         start_s, end_s: from now.
+         *         says: how long it takes, in words; ``done`` when it ends, from now.
+         */
+        PlannedPlate: {
+            /** Done */
+            done: string;
+            /** End S */
+            end_s: number;
+            /** Machine */
+            machine: number;
+            /** Number */
+            number: number;
+            /** Plate */
+            plate: string;
+            /** Says */
+            says: string;
+            /** Start S */
+            start_s: number;
+        };
+        /**
          * Plate
          * @description One filling of a machine. Its origin is the front left corner.
          *
@@ -7274,7 +7398,8 @@ export interface components {
              *           "travel": 180,
              *           "watts": 120
              *         },
-             *         "overhang": 45
+             *         "overhang": 45,
+             *         "prints": []
              *       },
              *       "start": "front left",
              *       "volume": {
@@ -7298,9 +7423,12 @@ export interface components {
          *         quick: at once, from sections.
          *         full: along its paths; None where that was not worked out since the last change.
          *         time, time_quick: how long, in words; the first empty while ``full`` is None.
+         *         learnt: how far off estimates were before and are after what prints have taught; else empty.
          */
         PlateCost: {
             full: components["schemas"]["Estimate"] | null;
+            /** Learnt */
+            learnt: string;
             /** Plate */
             plate: string;
             quick: components["schemas"]["Estimate"];
@@ -7414,6 +7542,36 @@ export interface components {
             share: number;
             /** Uncertainty Mm */
             uncertainty_mm: number;
+        };
+        /**
+         * PrintRecord
+         * @description What a print took, beside what was estimated for it before anything was learnt; 0 of what nobody told.
+         *
+         *     Attributes:
+         *         settings: what tells its settings from others.
+         *         estimated_s, actual_s: seconds.
+         *         estimated_g, actual_g: grams.
+         */
+        PrintRecord: {
+            /**
+             * Actual G
+             * @default 0
+             */
+            actual_g: number;
+            /**
+             * Actual S
+             * @default 0
+             */
+            actual_s: number;
+            /** Estimated G */
+            estimated_g: number;
+            /** Estimated S */
+            estimated_s: number;
+            /**
+             * Settings
+             * @default
+             */
+            settings: string;
         };
         /**
          * PrintSettings
@@ -7574,6 +7732,7 @@ export interface components {
          *         around: what it draws around the first layer.
          *         overhang: angle from upright, in degrees, from which surface needs support.
          *         motion, curing: how fast it works; None where nobody has told.
+         *         prints: what it took for some prints, which corrects what is estimated.
          */
         Process: {
             /**
@@ -7616,6 +7775,11 @@ export interface components {
              * @default 45
              */
             overhang: number;
+            /**
+             * Prints
+             * @default []
+             */
+            prints: components["schemas"]["PrintRecord"][];
         };
         /**
          * Proof
@@ -8282,7 +8446,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
             /**
              * Asks
              * @default
@@ -9931,6 +10095,39 @@ export interface components {
             do: "take-proposal";
             /** Key */
             key: string;
+        };
+        /**
+         * TallyView
+         * @description What all plates of a job take, so many times.
+         *
+         *     Attributes:
+         *         times: how often every plate is made.
+         *         seconds, says: of all of them, one after the other.
+         *         grams, cost: of all of them.
+         *         plans: for each kind of machine.
+         *         materials: that are used.
+         *         longest: the body that takes longest, in words.
+         *         approximate: whether any of that is quick.
+         */
+        TallyView: {
+            /** Approximate */
+            approximate: boolean;
+            /** Cost */
+            cost: number;
+            /** Grams */
+            grams: number;
+            /** Longest */
+            longest: string;
+            /** Materials */
+            materials: components["schemas"]["MaterialTally"][];
+            /** Plans */
+            plans: components["schemas"]["MachinePlan"][];
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            /** Times */
+            times: number;
         };
         /**
          * TargetView
@@ -12973,6 +13170,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tallied_api_jobs__key__tally_get: {
+        parameters: {
+            query?: {
+                times?: number;
+                machines?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyView"];
                 };
             };
             /** @description Validation Error */

@@ -59,6 +59,7 @@ export type FeatureLine = Schemas["FeatureLine"];
 export type CostSurvey = Schemas["CostSurvey"];
 export type PlateCost = Schemas["PlateCost"];
 export type Estimate = Schemas["Estimate"];
+export type TallyView = Schemas["TallyView"];
 export type BudgetState = Schemas["BudgetState"];
 export type WayUnder = Schemas["WayUnder"];
 export type PrintSettings = Schemas["PrintSettings"];

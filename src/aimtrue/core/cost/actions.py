@@ -92,6 +92,24 @@ class ScalePlate(ActionValue):
         return f"scale plate to {self.factor:g}"
 
 
+class NotePrint(ActionValue):
+    """What a plate took when it was printed, as it was typed: time, grams, or both."""
+
+    do: Literal["note-print"] = "note-print"
+    history: ClassVar[str] = "what a print took"
+    plate: PlateId
+    time: str = Field("", max_length=40)
+    grams: str = Field("", max_length=40)
+
+
+class ForgetPrints(ActionValue):
+    """What the machine of a plate has taught is forgotten."""
+
+    do: Literal["forget-prints"] = "forget-prints"
+    history: ClassVar[str] = "forget prints"
+    plate: PlateId
+
+
 class PutEstimate(ActionValue):
     """A plate was estimated in full."""
 

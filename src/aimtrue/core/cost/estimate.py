@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from aimtrue.core.cost.paths.layer_paths import LayerPaths, PlacedBody, paths_of, supports_on
 from aimtrue.core.cost.settings import PrintPlan, plan_of
-from aimtrue.core.cost.totals import Tally, money, strand_metres
+from aimtrue.core.cost.totals import Tally, as_learnt, money, strand_metres
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
@@ -82,7 +82,8 @@ def estimate_plate(
                 "resin is cured area by area: it has no paths",
                 remedy="choose a machine that lays strands, or leave --paths out",
             )
-        return _of_resin(job, bodies, placed, heights, plan)
+        of_resin = _of_resin(job, bodies, placed, heights, plan)
+        return as_learnt(of_resin, plan, job.rates, job.material, plan.curing.watts)
     tally = Tally(bodies)
     for paths in paths_of(placed, heights, plan, machine.process.around):
         tally.add(paths)
@@ -90,7 +91,8 @@ def estimate_plate(
             on_layer(paths)
         if tell is not None and paths.number % _TOLD_EVERY == 0:
             tell(paths.number / len(heights), f"layer {paths.number + 1} of {len(heights)}")
-    return _along_paths(job, tally, plan, len(heights))
+    along = _along_paths(job, tally, plan, len(heights))
+    return as_learnt(along, plan, job.rates, job.material, plan.motion.watts)
 
 
 def _along_paths(job: Job, tally: Tally, plan: PrintPlan, layers: int) -> Estimate:

@@ -7,6 +7,8 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from aimtrue.core.cost.actions import (
+    ForgetPrints,
+    NotePrint,
     PutEstimate,
     ScalePlate,
     SetBudget,
@@ -16,6 +18,9 @@ from aimtrue.core.cost.actions import (
     UsePrintSettings,
 )
 from aimtrue.core.cost.budgets import budget_of
+from aimtrue.core.cost.kept_estimates import estimate_kept
+from aimtrue.core.cost.learning import learnt_of, settings_key, with_record
+from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.settings import plan_of
 from aimtrue.core.cost.ways import plate_owners, scaled_by
 from aimtrue.core.errors import Refused
@@ -23,11 +28,14 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.estimate import KeptEstimate
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.numbers import parse_number
-from aimtrue.core.model.printing import Curing, Motion, PrintSettings
+from aimtrue.core.model.printing import Curing, Motion, PrintRecord, PrintSettings
 from aimtrue.core.room import ActionHandler
 
 _MOST_BUDGETS = 100
+_FAR = 10.0
+"""A print that took so many times more or less than estimated is a slip of the key."""
 
 
 def set_printing(job: Job, action: SetPrinting, store: GeometryStore) -> Job:
@@ -81,10 +89,64 @@ def set_speed(job: Job, action: SetSpeed, store: GeometryStore) -> Job:
         says = f"{action.typed.strip()} is no such speed or time"
         raise Refused("speed", says, remedy="type a plain number above 0") from None
     process = machine.process.model_copy(update={name: changed})
-    new = machine.model_copy(update={"process": process})
+    return _with_machine(job, machine, machine.model_copy(update={"process": process}))
+
+
+def note_print(job: Job, action: NotePrint, store: GeometryStore) -> Job:
+    """Let a machine learn from a print, on every plate that has it."""
+    seconds = _amount(action.time, "seconds", "h", "write for example 3 h 51, or 95 min")
+    grams = _amount(action.grams, "grams", "g", "write for example 46.2")
+    if not seconds and not grams:
+        raise Refused("print-nothing", "nothing was typed", remedy="type how long it took, or what it weighs")
+    machine = job.plate(action.plate).machine
+    now = estimate_kept(job, action.plate) or quick_estimate(job, action.plate, store)
+    if now.seconds <= 0 or now.grams <= 0:
+        raise Refused("plate-empty", "nothing stands on this plate", remedy="seat something on it")
+    known = learnt_of(machine, job.printing)
+    record = PrintRecord(
+        settings=settings_key(job.printing),
+        estimated_s=now.seconds / known.time,
+        estimated_g=now.grams / known.mass,
+        actual_s=seconds,
+        actual_g=grams,
+    )
+    for actual, estimated, what in (
+        (seconds, record.estimated_s, "time"),
+        (grams, record.estimated_g, "mass"),
+    ):
+        if actual and not estimated / _FAR <= actual <= estimated * _FAR:
+            raise Refused(
+                "print-absurd",
+                f"this {what} is over {_FAR:g} times off the estimate",
+                remedy="check the number and its unit",
+            )
+    return _with_machine(job, machine, with_record(machine, record))
+
+
+def _amount(typed: str, kind: str, unit: str, remedy: str) -> float:
+    """An amount of a kind, in the unit where none was typed; 0 where nothing was."""
+    text = typed.strip()
+    if not text:
+        return 0.0
+    budget = budget_of(text if text[-1].isalpha() or " h " in text else f"{text} {unit}")
+    if budget.kind != kind:
+        raise Refused(
+            "print-unit", f"“{text}” is no {'time' if kind == 'seconds' else 'mass'}", remedy=remedy
+        )
+    return budget.most
+
+
+def forget_prints(job: Job, action: ForgetPrints, store: GeometryStore) -> Job:
+    """Let a machine forget what prints have taught it."""
+    machine = job.plate(action.plate).machine
+    process = machine.process.model_copy(update={"prints": ()})
+    return _with_machine(job, machine, machine.model_copy(update={"process": process}))
+
+
+def _with_machine(job: Job, old: Machine, new: Machine) -> Job:
+    """Return the job with another machine on every plate that had the old one."""
     plates = tuple(
-        plate.model_copy(update={"machine": new}) if plate.machine == machine else plate
-        for plate in job.plates
+        plate.model_copy(update={"machine": new}) if plate.machine == old else plate for plate in job.plates
     )
     return job.model_copy(update={"plates": plates})
 
@@ -154,6 +216,8 @@ ACTIONS = (
     ActionHandler(UsePrintSettings, use_settings),
     ActionHandler(SetSpeed, set_speed),
     ActionHandler(SetPrice, set_price),
+    ActionHandler(NotePrint, note_print),
+    ActionHandler(ForgetPrints, forget_prints),
     ActionHandler(SetBudget, set_budget),
     ActionHandler(ScalePlate, scale_plate),
     ActionHandler(PutEstimate, put_estimate, by_user=False),

@@ -24,7 +24,7 @@ import numpy as np
 from aimtrue.core.chain.allowance import allowed_points
 from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.cost.settings import PrintPlan, plan_of
-from aimtrue.core.cost.totals import money, strand_metres
+from aimtrue.core.cost.totals import as_learnt, money, strand_metres
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.sections import sections_of
@@ -325,7 +325,7 @@ def _summed(
         for key, row in rows.items()
     )
     grams, volume = sum(row.grams for row in by_body), sum(row[1] for row in rows.values())
-    return Estimate(
+    estimate = Estimate(
         seconds=seconds,
         grams=grams,
         strand_m=0.0 if resin else strand_metres(volume, job.material),
@@ -338,3 +338,4 @@ def _summed(
         assumed=plan.assumed,
         by_body=by_body,
     )
+    return as_learnt(estimate, plan, job.rates, job.material, watts)

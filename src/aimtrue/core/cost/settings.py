@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from math import isfinite, pi
+from math import isfinite, pi, radians, tan
 from typing import Final
 
 from pydantic import ValidationError
 
+from aimtrue.core.cost.learning import Learnt, learnt_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.machine import Machine
@@ -60,6 +61,7 @@ class PrintPlan:
         bead: of every strand.
         motion, curing: of the machine, or what is taken to start with.
         assumed: whether these are not the machine's own.
+        learnt: what prints of the machine have taught.
         reach: how far a layer may stand out over the one below without support, in mm.
     """
 
@@ -68,6 +70,7 @@ class PrintPlan:
     motion: Motion
     curing: Curing
     assumed: bool
+    learnt: Learnt
     reach: float
 
 
@@ -77,8 +80,6 @@ def plan_of(settings: PrintSettings, machine: Machine) -> PrintPlan:
     Raises:
         Refused: a setting is none that can be printed with; the message says which, and what is possible.
     """
-    from math import radians, tan
-
     process = machine.process
     layer = process.layer if settings.layer is None else settings.layer
     bead = process.bead if settings.bead is None else settings.bead
@@ -89,6 +90,7 @@ def plan_of(settings: PrintSettings, machine: Machine) -> PrintPlan:
         motion=process.motion or STARTING_MOTION,
         curing=process.curing or STARTING_CURING,
         assumed=(process.curing if process.kind == "resin" else process.motion) is None,
+        learnt=learnt_of(machine, settings),
         reach=layer * tan(radians(process.overhang)),
     )
 

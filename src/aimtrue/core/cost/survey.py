@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.cost.budgets import amount_words, over, time_words
 from aimtrue.core.cost.kept_estimates import estimate_kept
+from aimtrue.core.cost.learning import learnt_of
 from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -38,6 +39,7 @@ class PlateCost(Value):
         quick: at once, from sections.
         full: along its paths; None where that was not worked out since the last change.
         time, time_quick: how long, in words; the first empty while ``full`` is None.
+        learnt: how far off estimates were before and are after what prints have taught; else empty.
     """
 
     plate: PlateId
@@ -45,6 +47,7 @@ class PlateCost(Value):
     full: Estimate | None
     time: str
     time_quick: str
+    learnt: str
 
     @property
     def best(self) -> Estimate:
@@ -105,6 +108,7 @@ def _plate(job: Job, plate: PlateId, store: GeometryStore) -> PlateCost:
         full=full,
         time=time_words(full.seconds) if full else "",
         time_quick=time_words(quick.seconds),
+        learnt=learnt_of(job.plate(plate).machine, job.printing).says,
     )
 
 

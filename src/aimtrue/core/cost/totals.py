@@ -9,9 +9,10 @@ from math import pi
 import numpy as np
 
 from aimtrue.core.cost.paths.layer_paths import LayerPaths
+from aimtrue.core.cost.settings import PrintPlan
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.estimate import BodyTotal, KindTotal, ThinWall
+from aimtrue.core.model.estimate import BodyTotal, Estimate, KindTotal, ThinWall
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.materials import Material
@@ -22,6 +23,39 @@ def strand_metres(volume_mm3: float, material: Material) -> float:
     """Return how much strand a volume is, in m; 0 of a material that comes as none."""
     area = pi * material.strand_mm**2 / 4
     return volume_mm3 / area / 1000 if area else 0.0
+
+
+def as_learnt(
+    estimate: Estimate, plan: PrintPlan, rates: Rates, material: Material, watts: float
+) -> Estimate:
+    """Return an estimate corrected by what prints of the machine have taught; volumes stay as they are
+    laid.
+    """
+    time, mass = plan.learnt.time, plan.learnt.mass
+    if plan.learnt.count == 0:
+        return estimate
+    rows = tuple(
+        row.model_copy(
+            update={
+                "seconds": time * row.seconds,
+                "grams": mass * row.grams,
+                "support_g": mass * row.support_g,
+            }
+        )
+        for row in estimate.by_body
+    )
+    grams, seconds = mass * estimate.grams, time * estimate.seconds
+    return estimate.model_copy(
+        update={
+            "seconds": seconds,
+            "grams": grams,
+            "strand_m": mass * estimate.strand_m,
+            "support_g": mass * estimate.support_g,
+            "cost": money(grams, seconds, material, watts, rates),
+            "layer_seconds": tuple(round(time * s, 3) for s in estimate.layer_seconds),
+            "by_body": rows,
+        }
+    )
 
 
 def money(grams: float, seconds: float, material: Material, watts: float, rates: Rates) -> float:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from aimtrue.core.model.printing import Curing, Motion
+from aimtrue.core.model.printing import Curing, Motion, PrintRecord
 from aimtrue.core.model.value import Value, Vec3
 
 SLACK_MM = 1e-6
@@ -156,6 +156,7 @@ class Process(Value):
         around: what it draws around the first layer.
         overhang: angle from upright, in degrees, from which surface needs support.
         motion, curing: how fast it works; None where nobody has told.
+        prints: what it took for some prints, which corrects what is estimated.
     """
 
     bead: float = Field(0.4, gt=0)
@@ -166,6 +167,7 @@ class Process(Value):
     overhang: float = Field(45.0, gt=0, lt=90)
     motion: Motion | None = None
     curing: Curing | None = None
+    prints: tuple[PrintRecord, ...] = Field((), max_length=100)
 
 
 class Machine(Value):

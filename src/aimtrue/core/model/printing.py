@@ -63,6 +63,22 @@ class Curing(Value):
     watts: float = Field(60.0, ge=0, le=100_000)
 
 
+class PrintRecord(Value):
+    """What a print took, beside what was estimated for it before anything was learnt; 0 of what nobody told.
+
+    Attributes:
+        settings: what tells its settings from others.
+        estimated_s, actual_s: seconds.
+        estimated_g, actual_g: grams.
+    """
+
+    settings: str = Field("", max_length=2000)
+    estimated_s: float = Field(gt=0)
+    estimated_g: float = Field(gt=0)
+    actual_s: float = Field(0.0, ge=0)
+    actual_g: float = Field(0.0, ge=0)
+
+
 STARTING_MOTION: Final = Motion()
 """What is taken of a machine whose speeds nobody has told; an estimate says so."""
 STARTING_CURING: Final = Curing()

@@ -5,6 +5,8 @@ import { Press } from "../../../blocks/Press";
 import { Head, sheetCss } from "../../../blocks/Sheet";
 import { Working } from "../../../blocks/Working";
 import type { Seating } from "../useSeating";
+import { AfterPrinting } from "./AfterPrinting";
+import { AllPlates } from "./AllPlates";
 import { Budgets } from "./Budgets";
 import css from "./cost.module.css";
 import { costOf, grams, metres, money, plateCost } from "./costOf";
@@ -68,6 +70,8 @@ export function WhatItTakes({ handle, seating }: Props) {
       <Speeds handle={handle} seating={seating} estimate={cost?.quick} />
       <Prices handle={handle} />
       <Budgets handle={handle} seating={seating} />
+      <AllPlates handle={handle} />
+      {cost && <AfterPrinting handle={handle} seating={seating} cost={cost} />}
     </section>
   );
 }
