@@ -31,7 +31,7 @@ def main() -> None:
 
 
 def _seating(page: Page, address: str) -> None:
-    """The rack and its collars arranged, one tilted by a typed angle; a layer of the counterweight."""
+    """The rack and its collars arranged, one tilted by a typed angle."""
     _open(page, address, "Eyepiece rack")
     _go(page, "Seating")
     page.get_by_role("radiogroup", name="Bodies of the kit").get_by_text("each by itself").click()
@@ -47,13 +47,24 @@ def _seating(page: Page, address: str) -> None:
     page.get_by_role("main", name="Seating").evaluate("sheet => sheet.scrollTo(0, 0)")
     page.wait_for_timeout(800)
     _take(page, "seating")
-    _open(page, address, "Counterweight")
+    _takes(page, address)
+
+
+def _takes(page: Page, address: str) -> None:
+    """The clamp shells along their paths, a layer of them, and ways under a budget."""
+    _open(page, address, "Clamp shells")
     _go(page, "Seating")
-    page.get_by_role("button", name="O bench").click()
-    _typed(page, "Layer, by number or height", "230")
-    page.get_by_role("heading", name="Level").click()
-    page.wait_for_timeout(800)
-    _take(page, "layers")
+    part = page.get_by_role("region", name="What it takes")
+    part.get_by_role("button", name="Work out along its paths").click()
+    page.get_by_text("plate 1, along its paths").wait_for()
+    part.get_by_role("button", name="Budgets").click()
+    _typed(page, "Budget, with its unit", "80 g")
+    part.get_by_role("button", name="Try").first.wait_for()
+    page.get_by_label("as paths").check()
+    _typed(page, "Layer, by number or height", "5")
+    part.get_by_role("heading", name="What it takes").evaluate("heading => heading.scrollIntoView()")
+    page.wait_for_timeout(1500)
+    _take(page, "paths")
 
 
 def _fit(page: Page, address: str) -> None:
