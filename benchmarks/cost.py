@@ -103,7 +103,7 @@ def _paths_of_twenty() -> None:
     heights = layers_of(0.0, 30.0, plan.bead.height)
     seconds = _took(lambda: sum(1 for _ in paths_of(bodies, heights, plan, FirstLayerOutline())))
     print(f"full paths of 20 bodies, {triangles:,} triangles, {len(heights)} layers: {seconds:.1f} s")
-    ours = _took(lambda: [region_of(rings) for rings in rings_by_height(ball, heights)])
+    ours = _took(lambda: [region_of(section.rings) for section in rings_by_height(ball, heights)])
     general = trimesh.Trimesh(ball.vertices, ball.faces, process=False)
     theirs = _took(lambda: _areas(general, heights - 15))
     print(

@@ -138,7 +138,7 @@ def test_a_wall_without_room_for_a_bead_is_told_and_not_laid() -> None:
 def test_what_hangs_over_is_held_by_columns() -> None:
     table = Manifold.cube((4, 4, 10)).translate((8, 8, 0)) + Manifold.cube((20, 20, 2)).translate((0, 0, 10))
     mesh = mesh_of(table)
-    layers = [region_of(rings) for rings in rings_by_height(mesh, layers_of(0.0, 12.0, 0.2))]
+    layers = [region_of(section.rings) for section in rings_by_height(mesh, layers_of(0.0, 12.0, 0.2))]
     held = support_regions(layers, 0.2, SPACING, lifted=True)
     area = 400 - (4 + 2 * SPACING) ** 2
     assert [region.area() for region in held[:50]] == pytest.approx([area] * 50, rel=1e-3)
@@ -150,7 +150,7 @@ def test_what_hangs_over_is_held_by_columns() -> None:
 
 def test_what_is_lifted_is_held_unless_an_earlier_pass_does() -> None:
     lifted = mesh_of(Manifold.cube((10, 10, 2)).translate((0, 0, 4)))
-    layers = [region_of(rings) for rings in rings_by_height(lifted, layers_of(0.0, 6.0, 0.2))]
+    layers = [region_of(section.rings) for section in rings_by_height(lifted, layers_of(0.0, 6.0, 0.2))]
     assert sum(
         region.area() for region in support_regions(layers, 0.2, SPACING, lifted=True)
     ) == pytest.approx(2000)
@@ -177,7 +177,7 @@ def test_around_the_first_layer_a_line_is_drawn_only_where_something_stands() ->
 def test_what_is_covered_is_what_all_layers_above_and_below_have(count: int) -> None:
     mesh = mesh_of(Manifold.sphere(5, 40).translate((0, 0, 5)))
     heights = layers_of(0.0, 10.0, 0.4)
-    each = [region_of(rings) for rings in rings_by_height(mesh, heights)]
+    each = [region_of(section.rings) for section in rings_by_height(mesh, heights)]
     for layer in layer_regions(mesh, heights, count):
         near = range(layer.number - count, layer.number + count + 1)
         want = each[layer.number]
@@ -289,7 +289,13 @@ def test_an_open_body_is_estimated_by_what_closes() -> None:
     centre = mesh.vertices[mesh.faces].mean(axis=1)
     corners = corners_of(mesh)[centre[:, 2] < 19.9]
     part = bench_of("open.stl", binary_stl(corners)).do(SettleUnit(source="s1", unit=Unit.MM))
-    assert estimated(part, PrintSettings(infill=100)).grams == pytest.approx(8 * 1.24, rel=1e-2)
+    found = estimated(part, PrintSettings(infill=100))
+    assert found.grams == pytest.approx(8 * 1.24, rel=1e-2)
+    assert found.gaping == ()  # its sides close; only its lid is missing
+    holed = corners[~((centre[centre[:, 2] < 19.9][:, 0] < 0.1) & (centre[centre[:, 2] < 19.9][:, 1] > 8))]
+    gaping = bench_of("holed.stl", binary_stl(holed)).do(SettleUnit(source="s1", unit=Unit.MM))
+    (told,) = estimated(gaping).gaping
+    assert told.layers > 50
 
 
 def test_settings_that_cannot_be_printed_with_are_refused() -> None:

@@ -270,6 +270,18 @@ def _findings(full: list[Estimate]) -> list[dict[str, Any]]:
         for plate in full
         for wall in plate.thin
     ]
+    rows += [
+        {
+            "code": "not-laid",
+            "severity": "look",
+            "count": gaping.layers,
+            "body": gaping.body,
+            "says": f"in {gaping.layers} layers outlines of {gaping.body} do not close: these are not laid",
+            "remedy": "mend it first",
+        }
+        for plate in full
+        for gaping in plate.gaping
+    ]
     if full[0].assumed:
         rows.append(
             {

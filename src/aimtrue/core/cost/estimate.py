@@ -120,6 +120,7 @@ def _along_paths(job: Job, tally: Tally, plan: PrintPlan, layers: int) -> Estima
             round(seconds_of_layer + plan.motion.layer_change_s, 3) for seconds_of_layer in tally.layers
         ),
         thin=tuple(tally.thin_walls(plan.bead.height)),
+        gaping=tally.gaping(),
     )
 
 

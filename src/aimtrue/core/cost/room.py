@@ -29,6 +29,12 @@ NO_BEAD = FindingKind(
 )  # fmt: skip
 
 
+NOT_LAID = FindingKind(
+    "not-laid", "look", "seating",
+    several=lambda _, group, n: f"outlines of {n:,} bodies do not close; {group[0].says}",
+)  # fmt: skip
+
+
 def _estimate(inputs: TaskInputs, task: EstimateTask) -> TaskResult:
     def tell(share: float, says: str) -> None:
         inputs.progress(share, says)
@@ -58,6 +64,14 @@ def _findings(inquiry: Inquiry) -> Iterator[Finding]:
                 f"{wall.layer} at {wall.at[0]:.0f}, {wall.at[1]:.0f}: they are not laid",
                 remedy="bead",
             )
+        for gaping in plate.full.gaping if plate.full else ():
+            yield NOT_LAID.found(
+                body=gaping.body,
+                body_id=gaping.id,
+                says=f"in {gaping.layers} of {plate.full.layers if plate.full else 0} layers outlines of "
+                f"{gaping.body} do not close: these are not laid",
+                remedy="mend",
+            )
 
 
 def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
@@ -75,7 +89,7 @@ COST = Room(
     name="cost",
     actions=ACTIONS,
     tasks=(TaskHandler(EstimateTask, _estimate, _refuse_unclear),),
-    kinds=(OVER_BUDGET, NO_BEAD),
+    kinds=(OVER_BUDGET, NO_BEAD, NOT_LAID),
     findings=_findings,
     survey={"cost": lambda inquiry: inquiry.of(cost_survey)},
     sheet=_sheet,

@@ -12,7 +12,7 @@ from aimtrue.core.cost.paths.layer_paths import LayerPaths
 from aimtrue.core.cost.settings import PrintPlan
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.estimate import BodyTotal, Estimate, KindTotal, ThinWall
+from aimtrue.core.model.estimate import BodyTotal, Estimate, GapingBody, KindTotal, ThinWall
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.materials import Material
@@ -80,6 +80,7 @@ class Tally:
     def __post_init__(self) -> None:
         shape = len(PATH_KINDS), len(self.bodies) + 1
         self.seconds, self.volumes, self.ways = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+        self._gaping: dict[int, int] = {}
         self._thin: dict[int, list[tuple[float, int, Floats]]] = {}
 
     def add(self, paths: LayerPaths) -> None:
@@ -95,6 +96,8 @@ class Tally:
         ):
             sums += np.bincount(at, amounts, shape[0] * shape[1]).reshape(shape)
         self.layers.append(float(paths.seconds.sum()))
+        for number in paths.gaping:
+            self._gaping[number] = self._gaping.get(number, 0) + 1
         for body, place, area in paths.thin:
             self._thin.setdefault(body, []).append((area, paths.number, place))
 
@@ -111,6 +114,13 @@ class Tally:
                 layer=at_layer + 1,
                 at=(float(place[0]), float(place[1])),
             )
+
+    def gaping(self) -> tuple[GapingBody, ...]:
+        """Return the bodies that are not closed, with in how many layers that shows."""
+        return tuple(
+            GapingBody(body=self.bodies[number].name, id=self.bodies[number].id, layers=count)
+            for number, count in self._gaping.items()
+        )
 
     def by_kind(self) -> tuple[KindTotal, ...]:
         """Return the sums of each kind of path that there is."""

@@ -111,23 +111,35 @@ def rings_at(mesh: Mesh, height: float) -> list[Floats]:
     return [ring for ring in rings if len(ring) > 2]
 
 
-def rings_by_height(mesh: Mesh, heights: Floats, at_once: int = 24) -> Iterator[list[Floats]]:
+@dataclass(frozen=True, eq=False)
+class SectionRings:
+    """The outlines of one section: closed rings, (k, 2) each, material to the left; and whether some do not
+    close.
+    """
+
+    rings: list[Floats]
+    gaping: bool
+
+
+def rings_by_height(mesh: Mesh, heights: Floats, at_once: int = 24) -> Iterator[SectionRings]:
     """Yield the outlines of one section after the other, as :func:`rings_at` has them.
 
     Args:
-        mesh: closed; of an open one, outlines that do not close are left out.
+        mesh: closed; of an open one, outlines that do not close are left out, and that is said.
         heights: (k,) of the planes, rising.
         at_once: how many sections are worked on together; so many are held in memory.
     """
     for begin in range(0, len(heights), at_once):
         some = np.asarray(heights[begin : begin + at_once], np.float64)
         by_plane: list[list[Floats]] = [[] for _ in some]
+        gaping = np.zeros(len(some), bool)
         for segment in _segments(mesh, some):
-            _add_rings(segment, by_plane)
-        yield from by_plane
+            _add_rings(segment, by_plane, gaping)
+        for rings, gapes in zip(by_plane, gaping.tolist(), strict=True):
+            yield SectionRings(rings, gapes)
 
 
-def _add_rings(segment: _Segments, by_plane: list[list[Floats]]) -> None:
+def _add_rings(segment: _Segments, by_plane: list[list[Floats]], gaping: NDArray[np.bool_]) -> None:
     following, planes = _following(segment).tolist(), segment.plane
     seen = bytearray(len(following))
     for first in range(len(following)):
@@ -136,7 +148,9 @@ def _add_rings(segment: _Segments, by_plane: list[list[Floats]]) -> None:
             seen[at] = 1
             walked.append(at)
             at = following[at]
-        if len(walked) > 2 and at == first:
+        if at != first:
+            gaping[planes[first]] |= bool(walked)
+        elif len(walked) > 2:
             ring = _without_doubles(segment.start[walked])
             if len(ring) > 2:
                 by_plane[int(planes[first])].append(ring)

@@ -44,6 +44,14 @@ class ThinWall(Value):
     at: tuple[float, float]
 
 
+class GapingBody(Value):
+    """A body some of whose outlines do not close, in how many layers: what does not close is not laid."""
+
+    body: str
+    id: BodyId
+    layers: int
+
+
 class Estimate(Value):
     """What a plate takes.
 
@@ -60,6 +68,7 @@ class Estimate(Value):
         by_kind, by_body: parts of it; what is around the first layer is of no body.
         layer_seconds: of each layer.
         thin: walls that hold no bead.
+        gaping: bodies that are not closed.
     """
 
     seconds: float
@@ -76,6 +85,7 @@ class Estimate(Value):
     by_body: tuple[BodyTotal, ...] = ()
     layer_seconds: tuple[float, ...] = ()
     thin: tuple[ThinWall, ...] = ()
+    gaping: tuple[GapingBody, ...] = ()
 
 
 class KeptEstimate(Value):

@@ -5,7 +5,7 @@ volume.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +38,7 @@ class LayerPaths:
         volumes: (k,) what each lays, in mm³.
         speeds, seconds: (k,) in mm/s at most, and how long each takes.
         thin: places of walls that hold no bead, with body and area in mm².
+        gaping: bodies whose outlines do not all close here; those that do not are not laid.
     """
 
     number: int
@@ -49,6 +50,7 @@ class LayerPaths:
     speeds: Floats
     seconds: Floats
     thin: list[tuple[int, Floats, float]]
+    gaping: list[int] = field(default_factory=list)
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,13 +88,16 @@ def paths_of(
         if number == 0:
             first = [layer.whole_of_first for layer in layers]
             groups += [(-1, group) for group in _around(first, plan, around)]
+        gaping = []
         for body, layer in enumerate(layers):
             laid = layer.next()
+            if layer.gapes:
+                gaping.append(body)
             groups += [(body, group) for group in laid.groups]
             thin += [(body, place, area) for place, area in laid.thin]
         paths = _way(number, at, groups, plan, thin)
         at = paths.points[-1]
-        yield paths
+        yield replace(paths, gaping=gaping) if gaping else paths
 
 
 def one_layer(
@@ -157,6 +162,7 @@ class _BodyLayers:
         self._first: LayerRegion | None = next(self._layers, None)
         self._supports = supports or []
         self._unheld = nothing()
+        self.gapes = False
         # Lines change their direction from layer to layer, so each is like the one before the last.
         self._known: list[tuple[LayerRegion, Region, BodyLayer]] = []
 
@@ -167,7 +173,7 @@ class _BodyLayers:
 
     def next(self) -> BodyLayer:
         layer = self._first or next(self._layers)
-        self._first = None
+        self._first, self.gapes = None, layer.gaping
         support = self._supports[layer.number] if self._supports else self._unheld
         if layer.whole.is_empty() and support.is_empty():
             return BodyLayer([])

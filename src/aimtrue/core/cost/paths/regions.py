@@ -52,12 +52,18 @@ def regions_of(mesh: Mesh, heights: Floats) -> Iterator[Region]:
         mesh: in mm, as it stands on the plate.
         heights: (k,) the middles of the layers.
     """
+    for region, _ in _regions_and_gaps(mesh, heights):
+        yield region
+
+
+def _regions_and_gaps(mesh: Mesh, heights: Floats) -> Iterator[tuple[Region, bool]]:
+    """Each region with whether outlines there do not close."""
     before: list[Floats] = []
     region = nothing()
-    for rings in rings_by_height(mesh, heights):
-        if not _are_same(rings, before):
-            before, region = rings, region_of(rings)
-        yield region
+    for section in rings_by_height(mesh, heights):
+        if not _are_same(section.rings, before):
+            before, region = section.rings, region_of(section.rings)
+        yield region, section.gaping
 
 
 def _are_same(rings: list[Floats], others: list[Floats]) -> bool:
@@ -82,6 +88,7 @@ class LayerRegion:
     number: int
     whole: Region
     covered: Region
+    gaping: bool = False
 
 
 def layer_regions(mesh: Mesh, heights: Floats, solid_layers: int) -> Iterator[LayerRegion]:
@@ -98,24 +105,25 @@ def layer_regions(mesh: Mesh, heights: Floats, solid_layers: int) -> Iterator[La
     """
     n = solid_layers
     if n == 0:
-        for number, region in enumerate(regions_of(mesh, heights)):
-            yield LayerRegion(number, region, region)
+        for number, (region, gaping) in enumerate(_regions_and_gaps(mesh, heights)):
+            yield LayerRegion(number, region, region, gaping)
         return
     windows = _Windows(n)
-    layers: deque[Region] = deque()
+    layers: deque[tuple[Region, bool]] = deque()
     below: deque[Region] = deque([nothing()])
-    for arrived, region in enumerate(_then_nothing(regions_of(mesh, heights), n)):
-        layers.append(region)
+    for arrived, (region, gaping) in enumerate(_then_nothing(_regions_and_gaps(mesh, heights), n)):
+        layers.append((region, gaping))
         above = windows.with_layer(region)
         below.append(above)
         if arrived >= n:
-            yield LayerRegion(arrived - n, layers.popleft(), both(above, below.popleft()))
+            whole, gapes = layers.popleft()
+            yield LayerRegion(arrived - n, whole, both(above, below.popleft()), gapes)
 
 
-def _then_nothing(regions: Iterator[Region], count: int) -> Iterator[Region]:
+def _then_nothing(regions: Iterator[tuple[Region, bool]], count: int) -> Iterator[tuple[Region, bool]]:
     yield from regions
     for _ in range(count):
-        yield nothing()
+        yield nothing(), False
 
 
 def both(one: Region, other: Region) -> Region:
