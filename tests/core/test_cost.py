@@ -34,6 +34,7 @@ from aimtrue.core.cost.room import COST
 from aimtrue.core.cost.settings import SETS, BeadShape, plan_of, set_named, settings_from_json
 from aimtrue.core.cost.survey import cost_survey
 from aimtrue.core.cost.tally import tally
+from aimtrue.core.cost.views import CostedWay, CostWish, way_costs
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
@@ -47,7 +48,7 @@ from aimtrue.core.proof.tool_paths import PathClaim, path_checks, read_paths
 from aimtrue.core.release.filing import filed
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.tool_paths import write_tool_paths
-from aimtrue.core.seating.actions import SetMachine, TurnSeat
+from aimtrue.core.seating.actions import RestOn, SetMachine, TakeOff, TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
@@ -545,3 +546,24 @@ def test_what_prints_took_corrects_what_comes_and_one_odd_value_does_not_count()
             part.do(NotePrint(plate=plate, **odd))
     part.do(ForgetPrints(plate=plate), SetPrinting(setting="infill", typed="15"))
     assert quick_estimate(part.job, plate, part).seconds == pytest.approx(raw.seconds)
+
+
+def test_ways_to_stand_are_ranked_by_what_the_plate_takes() -> None:
+    part = bench(Manifold.cube((40, 6, 20)) + Manifold.cube((6, 30, 20)))
+    seat = cost_survey(part.job, part).plates[0]
+    wishes: tuple[CostWish, ...] = ("seconds", "grams", "cost")
+    by: dict[str, tuple[CostedWay, ...]] = {
+        wish: way_costs(part.job, part.job.bodies[0].id, 1, part, wish) for wish in wishes
+    }
+    for wish, rows in by.items():
+        values = [getattr(row, wish) for row in rows]
+        assert values == sorted(values)
+        assert len(rows) > 2
+    # The way that it stands in now takes what is told of the plate.
+    assert any(row.seconds == pytest.approx(seat.quick.seconds) for row in by["seconds"])
+    best = by["seconds"][0]
+    part.do(RestOn(body=part.job.bodies[0].id, down=best.down))
+    now = quick_estimate(part.job, part.job.plates[0].id, part)
+    assert (now.seconds, now.grams) == (pytest.approx(best.seconds), pytest.approx(best.grams))
+    part.do(TakeOff(body=part.job.bodies[0].id))
+    assert way_costs(part.job, part.job.bodies[0].id, 1, part, "seconds") == ()

@@ -13,13 +13,16 @@ from aimtrue.core.cost.survey import CostSurvey, cost_survey
 from aimtrue.core.cost.tally import TallyView, tally
 from aimtrue.core.cost.views import (
     BudgetWays,
+    CostedWay,
+    CostWish,
     LayerPathsView,
     SetEffect,
     budget_ways,
     layer_paths,
     set_effects,
+    way_costs,
 )
-from aimtrue.core.model.ids import PlateId
+from aimtrue.core.model.ids import PlateId, Subject
 from aimtrue.core.release.names import safe
 from aimtrue.work.sandboxed import tool_paths
 
@@ -66,3 +69,9 @@ def tallied(key: str, times: int = 1, machines: int = 1) -> TallyView:
     job = job_of(key)
     names = {plate.machine.name for plate in job.plates}
     return tally(job, store, times, dict.fromkeys(names, machines))
+
+
+@heavy.get("/jobs/{key}/seats/{body}/{copy_number}/way-costs")
+def costed_ways(key: str, body: Subject, copy_number: int, wish: CostWish = "seconds") -> list[CostedWay]:
+    """Tell what a plate would take with a seat in each way to stand, the best for a wish first."""
+    return list(way_costs(job_of(key), body, copy_number, store, wish))

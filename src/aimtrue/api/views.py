@@ -104,6 +104,7 @@ class JobLine(BaseModel):
     unit: str | None
     how: str | None
     size_mm: Vec3 | None
+    takes: str = ""
     releases: int
     says: str
     failed: bool
@@ -222,6 +223,7 @@ def job_line(listed: jobs.ListedJob) -> JobLine:
         unit=line.unit,
         how=line.how,
         size_mm=line.size_mm,
+        takes=line.takes,
         files=line.files,
         bodies=line.bodies,
         releases=listed.releases,

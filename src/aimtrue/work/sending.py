@@ -6,6 +6,7 @@ from typing import IO
 
 from sqlalchemy.orm import Session
 
+from aimtrue.core.cost.kept_estimates import printing_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release.making import ReleasedFile
@@ -52,5 +53,5 @@ def zip_of(session: Session, key: str, release: ReleaseRow, out: IO[bytes]) -> N
     files = files_of(release)
     data = ((file.name, blobs.read(session, file.sha256)) for file in files)
     record = blobs.read(session, release.record) if release.record else None
-    name = jobs.at(session, key, release.revision).name
-    pack_release(manifest_of(name, release.number, files), data, record, out)
+    job = jobs.at(session, key, release.revision)
+    pack_release(manifest_of(job.name, release.number, files, printing_of(job)), data, record, out)

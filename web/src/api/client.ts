@@ -180,6 +180,12 @@ export const api = {
     answered(http.GET("/api/jobs/{key}/plates/{plate}/print-sets", { params: { path: { key: id, plate } } })),
   tally: (id: string, times: number, machines: number) =>
     answered(http.GET("/api/jobs/{key}/tally", { params: { path: { key: id }, query: { times, machines } } })),
+  wayCosts: (id: string, body: string, copy_number: number, wish: "seconds" | "grams" | "cost") =>
+    answered(
+      http.GET("/api/jobs/{key}/seats/{body}/{copy_number}/way-costs", {
+        params: { path: { key: id, body, copy_number }, query: { wish } },
+      }),
+    ),
   budgetWays: (id: string, plate: string) =>
     answered(http.GET("/api/jobs/{key}/plates/{plate}/budget-ways", { params: { path: { key: id, plate } } })),
   machines: () => answered(http.GET("/api/machines")),

@@ -1476,6 +1476,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/seats/{body}/{copy_number}/way-costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Costed Ways
+         * @description Tell what a plate would take with a seat in each way to stand, the best for a wish first.
+         */
+        get: operations["costed_ways_api_jobs__key__seats__body___copy_number__way_costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/seats/{body}/{copy_number}/ways": {
         parameters: {
             query?: never;
@@ -3703,6 +3723,7 @@ export interface components {
          *         seconds, grams, strand_m, cost: of all plates.
          *         time: how long all of them take, in words.
          *         approximate: whether any of that is quick.
+         *         spool: whether what is left on the spool in use is enough for all plates, in words; else empty.
          *         refused: why nothing can be told; empty where it can.
          */
         CostSurvey: {
@@ -3742,6 +3763,11 @@ export interface components {
              */
             seconds: number;
             /**
+             * Spool
+             * @default
+             */
+            spool: string;
+            /**
              * Strand M
              * @default 0
              */
@@ -3750,6 +3776,28 @@ export interface components {
              * Time
              * @default
              */
+            time: string;
+        };
+        /**
+         * CostedWay
+         * @description What the plate of a seat takes where that stands with a direction of its body down, quickly.
+         */
+        CostedWay: {
+            /** Cost */
+            cost: number;
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /** Grams */
+            grams: number;
+            /** Seconds */
+            seconds: number;
+            /** Support G */
+            support_g: number;
+            /** Time */
             time: string;
         };
         /**
@@ -4210,6 +4258,7 @@ export interface components {
          *         by_kind, by_body: parts of it; what is around the first layer is of no body.
          *         layer_seconds: of each layer.
          *         thin: walls that hold no bead.
+         *         gaping: bodies that are not closed.
          */
         Estimate: {
             /** Assumed */
@@ -4226,6 +4275,11 @@ export interface components {
             by_kind: components["schemas"]["KindTotal"][];
             /** Cost */
             cost: number;
+            /**
+             * Gaping
+             * @default []
+             */
+            gaping: components["schemas"]["GapingBody"][];
             /** Grams */
             grams: number;
             /** Height Mm */
@@ -4825,6 +4879,18 @@ export interface components {
             do: "free-axis";
             /** Free */
             free: boolean;
+        };
+        /**
+         * GapingBody
+         * @description A body some of whose outlines do not close, in how many layers: what does not close is not laid.
+         */
+        GapingBody: {
+            /** Body */
+            body: string;
+            /** Id */
+            id: string;
+            /** Layers */
+            layers: number;
         };
         /**
          * Gauge
@@ -5521,6 +5587,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Takes
+             * @default
+             */
+            takes: string;
             /** Triangles */
             triangles: number;
             /** Unit */
@@ -6929,7 +7000,7 @@ export interface components {
         };
         /**
          * PathRun
-         * @description Moves of one kind, one after the other, in mm of the plate.
+         * @description Moves of one kind, one after the other, in mm of the plate, and how long they take.
          */
         PathRun: {
             /**
@@ -6942,6 +7013,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Patterns
@@ -8000,7 +8073,9 @@ export interface components {
         };
         /**
          * Rates
-         * @description What is paid, in the user's own money: for a kWh, and for an hour of a machine.
+         * @description What is paid, in the user's own money: for a kWh, and for an hour of a machine; and what is at hand.
+         *
+         *     ``spool_g`` is what is left on the spool in use, in g; None where nobody has told.
          */
         Rates: {
             /**
@@ -8013,6 +8088,8 @@ export interface components {
              * @default 0
              */
             kwh: number;
+            /** Spool G */
+            spool_g?: number | null;
         };
         /**
          * Reading
@@ -9102,6 +9179,8 @@ export interface components {
         /**
          * SetPrice
          * @description A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none.
+         *
+         *     Of a ``spool`` it is what is left on it, in g.
          */
         SetPrice: {
             /**
@@ -9113,7 +9192,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "material" | "hour" | "kwh";
+            of: "material" | "hour" | "kwh" | "spool";
             /** Typed */
             typed: string;
         };
@@ -13064,6 +13143,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedMove"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    costed_ways_api_jobs__key__seats__body___copy_number__way_costs_get: {
+        parameters: {
+            query?: {
+                wish?: "seconds" | "grams" | "cost";
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                copy_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostedWay"][];
                 };
             };
             /** @description Validation Error */

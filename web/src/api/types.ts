@@ -60,6 +60,7 @@ export type CostSurvey = Schemas["CostSurvey"];
 export type PlateCost = Schemas["PlateCost"];
 export type Estimate = Schemas["Estimate"];
 export type TallyView = Schemas["TallyView"];
+export type CostedWay = Schemas["CostedWay"];
 export type BudgetState = Schemas["BudgetState"];
 export type WayUnder = Schemas["WayUnder"];
 export type PrintSettings = Schemas["PrintSettings"];

@@ -12,6 +12,7 @@ import { CutLines } from "../sheets/division/CutLines";
 import { PieceBalloons } from "../sheets/division/PieceBalloons";
 import { SumFoot } from "../sheets/division/SumFoot";
 import { useDivision, type Dividing } from "../sheets/division/useDivision";
+import { AlongLayer } from "../sheets/seating/cost/AlongLayer";
 import { PathsOverBench } from "../sheets/seating/cost/PathLines";
 import { plateCost } from "../sheets/seating/cost/costOf";
 import { LayerFoot } from "../sheets/seating/LayerFoot";
@@ -99,7 +100,14 @@ export function Desk(props: Props) {
           <DeskBench {...props} desk={desk} layering={layering} />
         </div>
         {above && onPlate && size && (
-          <PlanSheet handle={handle} seating={onPlate} cut={layering.cut} paths={layering.paths} size={size} />
+          <PlanSheet
+            handle={handle}
+            seating={onPlate}
+            cut={layering.cut}
+            paths={layering.paths}
+            along={layering.along}
+            size={size}
+          />
         )}
         <DeskFoot view={handle.view} selected={selection.selected} desk={desk} layering={layering} above={above} />
         {Over && <Over handle={handle} cover={cover} />}
@@ -169,7 +177,7 @@ function OverBench({ handle, sheet, picking, desk, layering, ground }: DeskBench
   return (
     <>
       {onPlate && <ShowingMarks ground={ground} view={handle.view} seating={onPlate} />}
-      {onPlate && layering.paths && <PathsOverBench ground={ground} paths={layering.paths} />}
+      {onPlate && layering.paths && <PathsOverBench ground={ground} paths={layering.paths} along={layering.along} />}
       {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
       {dividing && <CutLines ground={ground} dividing={dividing} />}
       {dividing && (ahead.length > 0 || (!dividing.drafting && shown.length > 1)) && (
@@ -205,6 +213,7 @@ function DeskFoot({ view, selected, desk, layering, above }: DeskFootProps) {
     return (
       <>
         {above && <PlanViews seating={onPlate} />}
+        <AlongLayer layering={layering} />
         <LayerFoot
           layering={layering}
           cost={plateCost(view, onPlate.plate.id)}

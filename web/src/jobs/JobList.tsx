@@ -255,7 +255,10 @@ function Facts({ row }: { row: JobLine }) {
           <span className="stop">not settled</span>
         )}
       </td>
-      <td className={`${css.r} number`}>{row.size_mm ? row.size_mm.map((size) => mm(size)).join(" × ") : "–"}</td>
+      <td className={`${css.r} number`}>
+        {row.size_mm ? row.size_mm.map((size) => mm(size)).join(" × ") : "–"}
+        {row.takes && <small className={css.takes}>{row.takes}</small>}
+      </td>
       <td className={`${css.r} number`}>{row.releases || "–"}</td>
     </>
   );

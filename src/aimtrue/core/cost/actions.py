@@ -56,14 +56,19 @@ class SetSpeed(ActionValue):
 
 
 class SetPrice(ActionValue):
-    """A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none."""
+    """A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none.
+
+    Of a ``spool`` it is what is left on it, in g.
+    """
 
     do: Literal["set-price"] = "set-price"
-    of: Literal["material", "hour", "kwh"]
+    of: Literal["material", "hour", "kwh", "spool"]
     typed: str = Field(max_length=40)
 
     @override
     def words(self) -> str:
+        if self.of == "spool":
+            return "what is left on the spool"
         return f"price of {dict(material='material', hour='an hour', kwh='electricity')[self.of]}"
 
 

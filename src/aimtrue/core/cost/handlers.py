@@ -153,12 +153,14 @@ def _with_machine(job: Job, old: Machine, new: Machine) -> Job:
 
 def set_price(job: Job, action: SetPrice, store: GeometryStore) -> Job:
     """Set a price; without one that is left out of what a print costs."""
-    price = parse_number(action.typed) if action.typed.strip() else None
+    text = action.typed.strip().removesuffix("g") if action.of == "spool" else action.typed
+    price = parse_number(text) if text.strip() else None
     if price is not None and not 0 <= price <= 1e6:
         raise Refused("price", f"a price of {action.typed.strip()} is none", remedy="type 0 or more")
     if action.of == "material":
         return job.model_copy(update={"material": job.material.model_copy(update={"price": price})})
-    return job.model_copy(update={"rates": job.rates.model_copy(update={action.of: price or 0.0})})
+    change: dict[str, Any] = {"spool_g": price} if action.of == "spool" else {action.of: price or 0.0}
+    return job.model_copy(update={"rates": job.rates.model_copy(update=change)})
 
 
 def set_budget(job: Job, action: SetBudget, store: GeometryStore) -> Job:

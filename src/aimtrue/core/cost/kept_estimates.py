@@ -51,3 +51,31 @@ def estimate_kept(job: Job, plate: PlateId) -> Estimate | None:
     """Return the full estimate of a plate; None where it was not made, or something changed since."""
     kept = next((kept for kept in job.estimates if kept.plate == plate), None)
     return kept.estimate if kept is not None and kept.key == estimate_key(job, plate) else None
+
+
+class PlatePrinting(Value):
+    """What printing a plate takes, as it is handed over with a release."""
+
+    plate: int
+    seconds: float
+    grams: float
+    strand_m: float
+    layers: int
+
+
+def printing_of(job: Job) -> tuple[PlatePrinting, ...]:
+    """Return what each plate takes along its paths, of those that this was worked out of and still holds."""
+    rows = []
+    for number, plate in enumerate(job.plates, start=1):
+        estimate = estimate_kept(job, plate.id)
+        if estimate is not None:
+            rows.append(
+                PlatePrinting(
+                    plate=number,
+                    seconds=round(estimate.seconds, 1),
+                    grams=round(estimate.grams, 3),
+                    strand_m=round(estimate.strand_m, 3),
+                    layers=estimate.layers,
+                )
+            )
+    return tuple(rows)

@@ -64,6 +64,7 @@ class CostSurvey(Value):
         seconds, grams, strand_m, cost: of all plates.
         time: how long all of them take, in words.
         approximate: whether any of that is quick.
+        spool: whether what is left on the spool in use is enough for all plates, in words; else empty.
         refused: why nothing can be told; empty where it can.
     """
 
@@ -75,6 +76,7 @@ class CostSurvey(Value):
     cost: float = 0.0
     time: str = ""
     approximate: bool = True
+    spool: str = ""
     refused: str = ""
 
 
@@ -96,8 +98,17 @@ def cost_survey(job: Job, store: GeometryStore) -> CostSurvey:
         budgets=tuple(_state(job, budget, plates) for budget in job.budgets),
         time=time_words(sums["seconds"]) if plates else "",
         approximate=any(plate.full is None for plate in plates),
+        spool=_spool(job, sums["grams"]),
         **sums,
     )
+
+
+def _spool(job: Job, grams: float) -> str:
+    left = job.rates.spool_g
+    if left is None:
+        return ""
+    rest = left - grams
+    return f"{rest:.0f} g of the spool are left after that" if rest >= 0 else f"the spool lacks {-rest:.0f} g"
 
 
 def _plate(job: Job, plate: PlateId, store: GeometryStore) -> PlateCost:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Literal
 
 import numpy as np
 
@@ -14,24 +15,28 @@ from aimtrue.core.cost.paths.regions import nothing, region_of
 from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.settings import SETS, PrintPlan, plan_of
 from aimtrue.core.cost.survey import BudgetState, cost_survey
-from aimtrue.core.cost.ways import WayUnder, least_words, saved_words, ways_under
+from aimtrue.core.cost.ways import WayUnder, least_words, saved_words, stood, ways_under
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.model.ids import PlateId
+from aimtrue.core.model.ids import PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.printing import PATH_KINDS, PathKind, PrintSettings
-from aimtrue.core.model.value import Value
+from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.seating.orientation.ways_to_stand import ways_to_stand
+from aimtrue.core.seating.placement.places import seat_of_copy
 
 Points = tuple[tuple[float, float], ...]
 
 
 class PathRun(Value):
-    """Moves of one kind, one after the other, in mm of the plate."""
+    """Moves of one kind, one after the other, in mm of the plate, and how long they take."""
 
     kind: PathKind
     points: Points
+    seconds: float
 
 
 class LayerPathsView(Value):
@@ -103,7 +108,8 @@ def _runs(paths: LayerPaths) -> Iterator[PathRun]:
     for begin, end in zip([0, *changes], [*changes, len(paths.kinds)], strict=True):
         if end > begin:
             run = tuple(map(tuple, points[begin : end + 1].tolist()))
-            yield PathRun(kind=PATH_KINDS[int(paths.kinds[begin])], points=run)
+            seconds = round(float(paths.seconds[begin:end].sum()), 3)
+            yield PathRun(kind=PATH_KINDS[int(paths.kinds[begin])], points=run, seconds=seconds)
 
 
 class SetEffect(Value):
@@ -158,3 +164,41 @@ def budget_ways(job: Job, plate: PlateId, store: GeometryStore) -> tuple[BudgetW
         ways = ways_under(job, plate, store, budget, now)
         rows.append(BudgetWays(state=state, ways=ways, least=least_words(ways, budget, now)))
     return tuple(rows)
+
+
+class CostedWay(Value):
+    """What the plate of a seat takes where that stands with a direction of its body down, quickly."""
+
+    down: Vec3
+    time: str
+    seconds: float
+    grams: float
+    support_g: float
+    cost: float
+
+
+CostWish = Literal["seconds", "grams", "cost"]
+"""Least time, least material, least money."""
+
+
+def way_costs(
+    job: Job, subject: Subject, copy_number: int, store: GeometryStore, wish: CostWish
+) -> tuple[CostedWay, ...]:
+    """Return what each way to stand would take, the best for a wish first; nothing of a seat on no plate."""
+    seat = seat_of_copy(job, seated_with(job, subject), copy_number)
+    if not seat.plate:
+        return ()
+    rows = []
+    for way in ways_to_stand(job, subject, copy_number, store):
+        after = quick_estimate(stood(job, subject, copy_number, way.down, store), seat.plate, store)
+        rows.append(
+            CostedWay(
+                down=way.down,
+                time=time_words(after.seconds),
+                seconds=after.seconds,
+                grams=after.grams,
+                support_g=after.support_g,
+                cost=after.cost,
+            )
+        )
+    return tuple(sorted(rows, key=lambda row: (getattr(row, wish), row.seconds)))

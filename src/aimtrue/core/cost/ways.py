@@ -216,8 +216,9 @@ class _Search:
         seat = places[0].seat
         best: tuple[Estimate, WayToStand] | None = None
         for way in ways_to_stand(self._job, seat.subject, seat.copy_number, self._store):
-            action = RestOn(body=seat.subject, copy_number=seat.copy_number, down=way.down)
-            after = self._estimate(job=_done(self._job, action, self._store))
+            after = self._estimate(
+                job=stood(self._job, seat.subject, seat.copy_number, way.down, self._store)
+            )
             if self._is_better(after) and (
                 best is None or amount(after, self._budget.kind) < amount(best[0], self._budget.kind)
             ):
@@ -257,6 +258,11 @@ class _Search:
     def _scaled(self, owners: dict[BodyId, float], factor: float) -> tuple[Job, Estimate]:
         job = scaled_by(self._job, owners, factor, self._store)
         return job, self._estimate(job=job)
+
+
+def stood(job: Job, subject: Subject, copy_number: int, down: Vec3, store: GeometryStore) -> Job:
+    """Return a job in which a seat stands with a direction of its body down."""
+    return _done(job, RestOn(body=subject, copy_number=copy_number, down=down), store)
 
 
 def plate_owners(job: Job, plate: PlateId, store: GeometryStore) -> dict[BodyId, float] | None:

@@ -110,7 +110,11 @@ class PrintSettings(Value):
 
 
 class Rates(Value):
-    """What is paid, in the user's own money: for a kWh, and for an hour of a machine."""
+    """What is paid, in the user's own money: for a kWh, and for an hour of a machine; and what is at hand.
+
+    ``spool_g`` is what is left on the spool in use, in g; None where nobody has told.
+    """
 
     kwh: float = Field(0.0, ge=0, le=1e6)
     hour: float = Field(0.0, ge=0, le=1e6)
+    spool_g: float | None = Field(None, ge=0, le=1e6)

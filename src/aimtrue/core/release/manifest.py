@@ -8,6 +8,7 @@ import itertools
 from collections.abc import Iterable, Sequence
 from typing import IO
 
+from aimtrue.core.cost.kept_estimates import PlatePrinting
 from aimtrue.core.formats.packing import pack
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.release.making import ReleasedFile
@@ -33,24 +34,28 @@ class ManifestEntry(Value):
 
 
 class Manifest(Value):
-    """What a release holds."""
+    """What a release holds, and what printing its plates takes, where that was worked out."""
 
     manifest: str = "Aim True manifest"
     version: int = 1
     job: str
     release: int
     files: tuple[ManifestEntry, ...]
+    printing: tuple[PlatePrinting, ...] = ()
 
 
-def manifest_of(job: str, number: int, files: Sequence[ReleasedFile]) -> Manifest:
+def manifest_of(
+    job: str, number: int, files: Sequence[ReleasedFile], printing: tuple[PlatePrinting, ...] = ()
+) -> Manifest:
     """Return the manifest of a release.
 
     Args:
         job: name of the job.
         number: of the release.
         files: as they were released.
+        printing: what the plates take, where that is known.
     """
-    return Manifest(job=job, release=number, files=tuple(map(_entry, files)))
+    return Manifest(job=job, release=number, files=tuple(map(_entry, files)), printing=printing)
 
 
 def _entry(file: ReleasedFile) -> ManifestEntry:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from aimtrue.core.chain.sizes import group_sizes
+from aimtrue.core.cost.budgets import time_words
+from aimtrue.core.cost.kept_estimates import printing_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.ownership import groups_of
@@ -15,7 +17,10 @@ NEWEST = 1
 
 
 class JobSummary(Value):
-    """What the list of jobs shows; ``unit`` and ``size_mm`` only where there is just one."""
+    """What the list of jobs shows; ``unit`` and ``size_mm`` only where there is just one.
+
+    ``takes`` says how long all plates print and what they weigh, where that was worked out.
+    """
 
     file: str | None
     files: int
@@ -24,6 +29,7 @@ class JobSummary(Value):
     unit: Unit | None
     how: How | None
     size_mm: Vec3 | None
+    takes: str = ""
 
 
 def line_of(job: Job) -> JobSummary:
@@ -39,4 +45,12 @@ def line_of(job: Job) -> JobSummary:
         unit=source.unit if source and len(units) == 1 else None,
         how=source.how if source and len(units) == 1 else None,
         size_mm=as_vec3(group_sizes(job, job.bodies)) if alone else None,
+        takes=_takes(job),
     )
+
+
+def _takes(job: Job) -> str:
+    rows = printing_of(job)
+    if not rows:
+        return ""
+    return f"{time_words(sum(row.seconds for row in rows))}, {sum(row.grams for row in rows):.1f} g"

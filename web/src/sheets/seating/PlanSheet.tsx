@@ -20,6 +20,8 @@ interface Props {
   cut: Layer | undefined;
   /** The paths of the layer, drawn in place of its hatch. */
   paths: LayerPaths | undefined;
+  /** How far along them it is drawn, as a share of their time. */
+  along: number;
   size: { width: number; height: number };
 }
 
@@ -104,7 +106,7 @@ export function PlanSheet(props: Props) {
         {shown.map((seat) => (
           <SeatOnPlan key={seat.id} one={seat} drawing={drawing} />
         ))}
-        {paths && <PathLines paths={paths} frame={frame} />}
+        {paths && <PathLines paths={paths} along={props.along} frame={frame} />}
         {!cut && <InsideAgain drawing={drawing} />}
         {!cut && <OverSeats view={view} drawing={drawing} />}
         {hand.held && hand.tried && hand.tried.says.length > 0 && (

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatState, WayToStand } from "../../api/types";
+import type { CostedWay, JobView, SeatState, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
@@ -20,22 +20,49 @@ const WISHES = [
   ["y", "strong along Y"],
   ["z", "strong along Z"],
   ["sky", "marked faces up"],
+  ["seconds", "least time"],
+  ["grams", "least material"],
+  ["cost", "least money"],
 ] as const;
+type Wish = (typeof WISHES)[number][0];
+const COSTS = ["seconds", "grams", "cost"] as const;
+const ofCost = (wish: Wish) => COSTS.find((one) => one === wish);
 const MOST = 8;
 const [WIDE, HIGH, FOOT] = [84, 62, 7];
+
+const isSame = (one: { down: readonly number[] }, other: { down: readonly number[] }) =>
+  one.down.join() === other.down.join();
+
+/** Ways to stand, and what the plate would take with each. */
+function useWays(view: JobView, seat: SeatState, wish: Wish) {
+  const kept = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 } as const;
+  const costWish = ofCost(wish);
+  const geometric = costWish ? "contact" : (wish as Exclude<Wish, (typeof COSTS)[number]>);
+  const { data, isFetching } = useQuery({
+    queryKey: ["ways", view.id, view.number, seat.id, geometric],
+    queryFn: () => api.ways(view.id, seat.subject, seat.copy_number, geometric),
+    ...kept,
+  });
+  const { data: costs } = useQuery({
+    queryKey: ["way-costs", view.id, view.number, seat.id, costWish ?? "seconds"],
+    queryFn: () => api.wayCosts(view.id, seat.subject, seat.copy_number, costWish ?? "seconds"),
+    ...kept,
+  });
+  return { data, isFetching, costs };
+}
+
+/** The ways as they come, or in the order of what they cost. */
+function inOrder(ways: WayToStand[], costs: CostedWay[] | undefined, wish: Wish): WayToStand[] {
+  if (!ofCost(wish) || !costs) return ways;
+  return costs.flatMap((cost) => ways.filter((way) => isSame(way, cost)));
+}
 
 /** The flat, stable ways that a body can stand, as small elevations on a hatched ground. */
 export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat: SeatState; seating: Seating }) {
   const { view } = handle;
-  const [wish, wishFor] = useState<(typeof WISHES)[number][0]>("contact");
-  const { data, isFetching } = useQuery({
-    queryKey: ["ways", view.id, view.number, seat.id, wish],
-    queryFn: () => api.ways(view.id, seat.subject, seat.copy_number, wish),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const ways = (data ?? []).slice(0, MOST);
+  const [wish, wishFor] = useState<Wish>("contact");
+  const { data, isFetching, costs } = useWays(view, seat, wish);
+  const ways = inOrder(data ?? [], costs, wish).slice(0, MOST);
   const [looked, look] = useState<number | null>(null);
   const shownWay = looked !== null ? ways[looked] : ways.find((way) => way.chosen);
   const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
@@ -60,7 +87,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       )}
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
       <WaysShown ways={ways} look={look} seat={seat} stand={stand} scale={scale} wish={wish} />
-      {shownWay && <WayInWords way={shownWay} />}
+      {shownWay && <WayInWords way={shownWay} cost={costs?.find((one) => isSame(one, shownWay))} />}
       <ShowingLine marking={marking} mark={mark} marked={marked} handle={handle} seat={seat} />
       {marking && (
         <>
@@ -83,7 +110,7 @@ interface WaysShownProps {
   seat: SeatState;
   stand: (way: WayToStand) => void;
   scale: number;
-  wish: "x" | "y" | "z" | "contact" | "overhang" | "height" | "sky";
+  wish: Wish;
 }
 
 /** The ways to stand, of which one is chosen. */
@@ -107,7 +134,7 @@ function WaysShown({ ways, look, seat, stand, scale, wish }: WaysShownProps) {
 }
 
 /** The way that is looked at, in words. */
-function WayInWords({ way }: { way: WayToStand }) {
+function WayInWords({ way, cost }: { way: WayToStand; cost: CostedWay | undefined }) {
   return (
     <p className={sheetCss.text} data-testid="way">
       <span className="number">{rounded(way.height_mm, 2)} mm</span> high,{" "}
@@ -120,7 +147,24 @@ function WayInWords({ way }: { way: WayToStand }) {
       )}
       ; its centre of gravity is <span className="number">{rounded(way.inside_mm, 1)} mm</span> inside what it stands on
       {way.sky != null && <>; {Math.round(100 * way.sky)} % of what shows sees the sky</>}
-      {way.across.length > 0 && <>; layers lie across {way.across.slice(0, 3).join(" and ")}</>}.
+      {way.across.length > 0 && <>; layers lie across {way.across.slice(0, 3).join(" and ")}</>}
+      {cost && (
+        <>
+          ; the plate takes <span className="number">≈ {cost.time}</span>,{" "}
+          <span className="number">{rounded(cost.grams, 1)} g</span>
+          {cost.support_g >= 0.05 && (
+            <>
+              , <span className="number">{rounded(cost.support_g, 1)} g</span> of it support
+            </>
+          )}
+          {cost.cost > 0 && (
+            <>
+              , <span className="number">{rounded(cost.cost, 2)}</span>
+            </>
+          )}
+        </>
+      )}
+      .
     </p>
   );
 }
@@ -161,7 +205,7 @@ interface WayToStandProps {
   seat: SeatState;
   stand: (way: WayToStand) => void;
   scale: number;
-  wish: "x" | "y" | "z" | "contact" | "overhang" | "height" | "sky";
+  wish: Wish;
 }
 
 /** One way to stand, as a small elevation. */

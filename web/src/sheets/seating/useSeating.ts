@@ -109,11 +109,15 @@ export interface Layering {
   drawPaths: (on: boolean) => void;
   /** The paths of that layer, where they are drawn. */
   paths: LayerPaths | undefined;
+  /** How far the way through the layer is looked at, as a share of its time; 1 is all of it. */
+  along: number;
+  goAlong: (share: number) => void;
 }
 
 export function useLayering(view: JobView, seating: Seating | null): Layering {
   const [{ plate, number }, choose] = useState<{ plate: string; number: number | null }>({ plate: "", number: null });
   const [asPaths, drawPaths] = useState(false);
+  const [along, goAlong] = useState(1);
   const here = seating?.plate.id ?? "";
   const at = [view.id, view.number, here];
   const on = !!seating && view.survey.seats.length > 0;
@@ -141,6 +145,8 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
   return {
     asPaths,
     drawPaths,
+    along,
+    goAlong,
     paths: asPaths && layer !== null ? paths.data : undefined,
     layers,
     layer,

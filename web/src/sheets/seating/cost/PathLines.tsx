@@ -4,6 +4,7 @@ import type { Ground } from "../../../bench/Bench";
 import benchCss from "../../../bench/Bench.module.css";
 import type { Frame } from "../PlanFrame";
 import css from "../Seating.module.css";
+import { upTo } from "./along";
 import { KINDS } from "./costOf";
 
 interface LineStyle {
@@ -43,23 +44,35 @@ function drawnBy(paths: LayerPaths, at: Place): Map<PathKind, string> {
 }
 
 /** The way through one layer, on the plate from above. */
-export function PathLines({ paths, frame }: { paths: LayerPaths; frame: Frame }) {
-  const lines = useMemo(() => drawnBy(paths, frame.at), [paths, frame]);
+export function PathLines({ paths, along, frame }: { paths: LayerPaths; along: number; frame: Frame }) {
+  const begun = useMemo(() => upTo(paths, along), [paths, along]);
+  const lines = useMemo(() => drawnBy(begun.paths, frame.at), [begun, frame]);
   return (
     <g data-testid="paths" pointerEvents="none" fill="none" strokeLinejoin="round">
       <PathsByKind lines={lines} />
-      <PathLegend kinds={ORDER.filter((kind) => lines.has(kind))} frame={frame} />
+      {begun.end && <Head at={frame.at(begun.end[0]!, begun.end[1]!)} />}
+      <PathLegend kinds={ORDER.filter((kind) => paths.runs.some((run) => run.kind === kind))} frame={frame} />
     </g>
   );
 }
 
 /** The way through one layer, over the bench, at its height. */
-export function PathsOverBench({ paths, ground }: { paths: LayerPaths; ground: Ground }) {
-  const lines = drawnBy(paths, (x, y) => ground.view.project([x, y, paths.top_mm]));
+export function PathsOverBench({ paths, along, ground }: { paths: LayerPaths; along: number; ground: Ground }) {
+  const begun = useMemo(() => upTo(paths, along), [paths, along]);
+  const at: Place = (x, y) => ground.view.project([x, y, paths.top_mm]);
+  const lines = drawnBy(begun.paths, at);
   return (
     <svg className={benchCss.over} aria-hidden data-testid="paths-bench" fill="none" strokeLinejoin="round">
       <PathsByKind lines={lines} />
+      {begun.end && <Head at={at(begun.end[0]!, begun.end[1]!)} />}
     </svg>
+  );
+}
+
+/** Where the machine is. */
+function Head({ at: [x, y] }: { at: readonly number[] }) {
+  return (
+    <circle data-testid="path-head" cx={x} cy={y} r="5" fill="var(--stop)" stroke="var(--page)" strokeWidth="1.5" />
   );
 }
 

@@ -1,8 +1,11 @@
 import type { JobHandle } from "../../../api/useJob";
 import type { UserAction } from "../../../api/types";
 import { Fold } from "../../../blocks/Fold";
+import { sheetCss } from "../../../blocks/Sheet";
 import { TypedField } from "../../../blocks/TypedField";
+import { sentence } from "../../../blocks/words";
 import css from "./cost.module.css";
+import { costOf } from "./costOf";
 
 type Of = Extract<UserAction, { do: "set-price" }>["of"];
 
@@ -13,11 +16,13 @@ export function Prices({ handle }: { handle: JobHandle }) {
     ["material", job.material?.name ?? "material", "a kg", job.material?.price],
     ["hour", "machine", "an hour", job.rates?.hour || null],
     ["kwh", "electricity", "a kWh", job.rates?.kwh || null],
+    ["spool", "spool in use", "g left", job.rates?.spool_g],
   ];
+  const spool = costOf(handle.view)?.spool;
   const known = rows.filter(([, , , price]) => price !== null && price !== undefined);
   return (
     <Fold
-      title="Prices"
+      title="Prices and spool"
       name="seating-prices"
       says={known.length ? known.map(([, name, , price]) => `${name} ${price}`).join(", ") : "none typed"}
     >
@@ -27,7 +32,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
             <dt>{name}</dt>
             <dd>
               <TypedField
-                label={`Price of ${name} for ${per}`}
+                label={of === "spool" ? "Grams left on the spool" : `Price of ${name} for ${per}`}
                 value={price === null || price === undefined ? "" : String(price)}
                 placeholder="none"
                 width={72}
@@ -38,6 +43,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
           </div>
         ))}
       </dl>
+      {spool && <p className={sheetCss.text}>{sentence(spool)}.</p>}
     </Fold>
   );
 }
