@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+import json
+import zipfile
 from typing import Any
 
 import pytest
@@ -115,3 +118,29 @@ def test_paths_of_a_layer_are_drawn_and_the_file_is_proven(client: Client, seate
     assert answer.text.startswith("; Aim True tool paths: a stand-in")
     assert "block_plate-1.gcode" in answer.headers["content-disposition"]
     assert client.http.get(f"/jobs/{seated['id']}/cost").json() == cost(seated)
+
+
+def test_what_was_worked_out_goes_into_the_list_of_jobs_and_the_manifest(
+    client: Client, seated: dict[str, Any]
+) -> None:
+    plate = cost(seated)["plates"][0]["plate"]
+    client.post(seated, "tasks", task={"do": "estimate-plate", "plate": plate}).raise_for_status()
+    view = client.read(seated["id"])
+    full = cost(view)["plates"][0]["full"]
+    (line,) = [row for row in client.http.get("/jobs").json() if row["id"] == view["id"]]
+    assert line["takes"].endswith(f"{full['grams']:.1f} g")
+    client.post(view, "releases", shape="each", place="seated").raise_for_status()
+    view = client.read(view["id"])
+    packed = client.http.get(f"/jobs/{view['id']}/releases/1/zip").raise_for_status().content
+    with zipfile.ZipFile(io.BytesIO(packed)) as package:
+        manifest = json.loads(package.read("MANIFEST.json"))
+    (printing,) = manifest["printing"]
+    assert printing["plate"] == 1
+    assert printing["grams"] == pytest.approx(full["grams"], abs=1e-3)
+    view = client.act(view, do="set-price", of="spool", typed="3 g")
+    assert "lacks" in cost(view)["spool"]
+    view = client.act(view, do="set-price", of="spool", typed="1000")
+    assert "are left" in cost(view)["spool"]
+    # What is left on the spool and what is paid are told anew; what was worked out along the paths is not.
+    sheet = client.http.get(f"/jobs/{view['id']}/releases/1/sheet").raise_for_status().text
+    assert "printing takes" in sheet

@@ -47,6 +47,9 @@ def test_what_a_plate_takes_is_told_changed_and_kept_within_a_budget(desk: Desk,
     for kind in ("outline", "shell", "infill", "travel"):
         expect(paths.locator(f"path[data-kind={kind}]")).to_have_count(1)
     expect(page.get_by_test_id("layer")).to_contain_text("layer 60 of 110")
+    expect(paths.get_by_test_id("path-head")).to_have_count(0)
+    page.get_by_role("slider", name="How far along the layer").press("ArrowLeft")
+    expect(paths.get_by_test_id("path-head")).to_have_count(1)
     page.get_by_role("button", name="O bench").click()
     expect(page.get_by_test_id("paths-bench").locator("path[data-kind=outline]")).to_have_count(1)
 

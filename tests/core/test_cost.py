@@ -40,6 +40,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.division import AskHollow
 from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, FirstLayerOutline, Machine
@@ -567,3 +568,20 @@ def test_ways_to_stand_are_ranked_by_what_the_plate_takes() -> None:
     assert (now.seconds, now.grams) == (pytest.approx(best.seconds), pytest.approx(best.grams))
     part.do(TakeOff(body=part.job.bodies[0].id))
     assert way_costs(part.job, part.job.bodies[0].id, 1, part, "seconds") == ()
+
+
+def test_of_what_is_filled_whole_hollowing_is_a_way() -> None:
+    vat = next(machine for machine in SHIPPED if machine.process.kind == "resin")
+    part = bench(Manifold.cube((40, 40, 40))).do(SetMachine(machine=vat))
+    plate = part.job.plates[0].id
+    now = estimated(part)
+    (way,) = [row for row in ways_under(part.job, plate, part, budget_of("45 g"), now) if row.hollow]
+    assert (way.wall, way.meets) == ("4", True)
+    shell = (64_000 - 32**3) / 1000 * part.job.material.density
+    assert way.grams == pytest.approx(shell, rel=0.05)
+    assert way.seconds == now.seconds  # resin takes as long, whatever is cured
+    part.shape(AskHollow(wall=way.wall), part.job.bodies[0].id)
+    assert estimated(part, PrintSettings(supports=False)).grams == pytest.approx(shell, rel=0.02)
+    plain = bench(Manifold.cube((40, 40, 40)))
+    some = ways_under(plain.job, plain.job.plates[0].id, plain, budget_of("5 g"), estimated(plain))
+    assert not any(row.hollow for row in some)

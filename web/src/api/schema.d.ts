@@ -10652,6 +10652,7 @@ export interface components {
          *         settings: to print with, where it changes these.
          *         subject, down: what stands on which of its sides then, where it stands otherwise.
          *         factor: what sizes are multiplied by, where it is made smaller.
+         *         hollow, wall: the body that is hollowed out, and with which wall, in mm.
          */
         WayUnder: {
             /** Cost */
@@ -10666,6 +10667,8 @@ export interface components {
             factor?: number | null;
             /** Grams */
             grams: number;
+            /** Hollow */
+            hollow?: string | null;
             /** Meets */
             meets: boolean;
             /** Saves */
@@ -10677,6 +10680,11 @@ export interface components {
             settings?: components["schemas"]["PrintSettings"] | null;
             /** Subject */
             subject?: string | null;
+            /**
+             * Wall
+             * @default
+             */
+            wall: string;
         };
     };
     responses: never;

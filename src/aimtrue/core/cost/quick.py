@@ -226,6 +226,14 @@ def _within(known: SectionFacts, inset: float) -> Floats:
     return np.asarray(known.areas - inset * known.outlines + pi * inset**2 * known.turns)
 
 
+def hollow_mm3(known: SectionFacts, wall: float) -> float:
+    """Return how much of a body lies within a wall, in mm³: what hollowing it out takes away."""
+    slice_ = known.height / len(known.areas)
+    heights = (np.arange(len(known.areas)) + 0.5) * slice_
+    inner = (heights > wall) & (heights < known.height - wall)
+    return float(np.maximum(_within(known, wall), 0.0)[inner].sum()) * slice_
+
+
 def _solid_mm3(known: SectionFacts, thick: float, wide: float) -> float:
     """What tops and bottoms so thick make solid, besides shells that are so wide."""
     deep = np.maximum(thick - wide * _STEEP, 0.0)

@@ -12,10 +12,11 @@ from math import floor
 from typing import Any
 
 from aimtrue.core.cost.budgets import amount, amount_words, over, time_words
-from aimtrue.core.cost.quick import quick_estimate
+from aimtrue.core.cost.quick import SectionFacts, facts_of, hollow_mm3, quick_estimate
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.budget import Budget
 from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import BodyId, PlateId, Subject
@@ -33,6 +34,8 @@ from aimtrue.core.truing.correction_upkeep import missed
 from aimtrue.core.truing.sizes import ACTIONS as SIZE_ACTIONS
 
 _LEAST_SHELLS = 2
+_WALLS = ("5", "4", "3", "2.5", "2", "1.5", "1.2")
+_MUCH_INFILL = 0.5
 _LEAST_FACTOR = 0.2
 """Smaller than this share of its size nobody wants it; no way is told then."""
 
@@ -48,6 +51,7 @@ class WayUnder(Value):
         settings: to print with, where it changes these.
         subject, down: what stands on which of its sides then, where it stands otherwise.
         factor: what sizes are multiplied by, where it is made smaller.
+        hollow, wall: the body that is hollowed out, and with which wall, in mm.
     """
 
     says: str
@@ -60,6 +64,8 @@ class WayUnder(Value):
     subject: Subject | None = None
     down: Vec3 | None = None
     factor: float | None = None
+    hollow: BodyId | None = None
+    wall: str = ""
 
 
 def saved_words(before: Estimate, after: Estimate) -> str:
@@ -87,7 +93,7 @@ def ways_under(
         now: what the plate takes now.
     """
     search = _Search(job, plate, store, budget, now)
-    ways = [*search.by_settings(), *search.by_standing(), *search.by_scaling()]
+    ways = [*search.by_settings(), *search.by_standing(), *search.by_hollowing(), *search.by_scaling()]
     return tuple(sorted(ways, key=lambda way: not way.meets))
 
 
@@ -227,6 +233,56 @@ class _Search:
             after, way = best
             says = f"stand on a side of {way.contact_mm2:,.0f} mm², {way.height_mm:.1f} mm high"
             yield self._way(says, after, subject=seat.subject, down=way.down)
+
+    def by_hollowing(self) -> Iterator[WayUnder]:
+        """The body that has most within, hollowed out with the thickest wall that is enough, else the
+        thinnest.
+
+        Only what is filled nearly whole gets less by it: resin, or much infill. What a hollow saves is what
+        lies within its wall, by Steiner's formula over the sections.
+        """
+        resin = self._job.plate(self._plate).machine.process.kind == "resin"
+        fill = 1.0 if resin else self._settings.infill / 100
+        if fill < _MUCH_INFILL or self._budget.kind == "height":
+            return
+        overhang = self._job.plate(self._plate).machine.process.overhang
+        best: tuple[float, Body, SectionFacts] | None = None
+        for place in on_plate(self._job, self._plate, self._store):
+            for body in place.bodies:
+                known = facts_of(self._job, body, place, overhang, self._store)
+                within = hollow_mm3(known, float(_WALLS[-1]))
+                plain = body.health.closed and body.division is None
+                if plain and within > 0 and (best is None or within > best[0]):
+                    best = within, body, known
+        if best is None:
+            return
+        _, body, known = best
+        copies = sum(
+            row.id == body.id
+            for place in on_plate(self._job, self._plate, self._store)
+            for row in place.bodies
+        )
+        for wall in _WALLS:
+            after = self._hollowed(body, copies * fill * hollow_mm3(known, float(wall)))
+            if over(after, self._budget) <= 0 or wall == _WALLS[-1]:
+                if self._is_better(after):
+                    yield self._way(f"hollow {body.name}, wall {wall} mm", after, hollow=body.id, wall=wall)
+                return
+
+    def _hollowed(self, body: Body, mm3: float) -> Estimate:
+        """The estimate without so much material; time goes with the material of what strands lay."""
+        now = self._now
+        grams = mm3 * self._job.material_of(body).density / 1000 * self._mass
+        share = min(1.0, grams / now.grams) if now.grams else 0.0
+        resin = self._job.plate(self._plate).machine.process.kind == "resin"
+        return now.model_copy(
+            update={
+                "grams": now.grams - grams,
+                "volume_mm3": max(0.0, now.volume_mm3 - mm3),
+                "seconds": now.seconds if resin else now.seconds * (1 - share),
+                "cost": now.cost * (1 - share),
+            }
+        )
 
     def by_scaling(self) -> Iterator[WayUnder]:
         """All that stands on the plate smaller, by the largest factor that is enough, to a thousandth.

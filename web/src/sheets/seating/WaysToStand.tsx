@@ -86,7 +86,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
         <p className={sheetCss.text}>It has no flat side that its weight holds it on. A cut gives it one.</p>
       )}
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
-      <WaysShown ways={ways} look={look} seat={seat} stand={stand} scale={scale} wish={wish} />
+      <WaysShown {...{ ways, costs, look, seat, stand, scale, wish }} />
       {shownWay && <WayInWords way={shownWay} cost={costs?.find((one) => isSame(one, shownWay))} />}
       <ShowingLine marking={marking} mark={mark} marked={marked} handle={handle} seat={seat} />
       {marking && (
@@ -106,6 +106,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
 
 interface WaysShownProps {
   ways: WayToStand[];
+  costs: CostedWay[] | undefined;
   look: (value: number | null) => void;
   seat: SeatState;
   stand: (way: WayToStand) => void;
@@ -114,7 +115,7 @@ interface WaysShownProps {
 }
 
 /** The ways to stand, of which one is chosen. */
-function WaysShown({ ways, look, seat, stand, scale, wish }: WaysShownProps) {
+function WaysShown({ ways, costs, look, seat, stand, scale, wish }: WaysShownProps) {
   return (
     <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
       {ways.map((way, i) => (
@@ -127,6 +128,7 @@ function WaysShown({ ways, look, seat, stand, scale, wish }: WaysShownProps) {
           stand={stand}
           scale={scale}
           wish={wish}
+          cost={ofCost(wish) && costs?.find((cost) => isSame(cost, way))}
         />
       ))}
     </div>
@@ -206,10 +208,12 @@ interface WayToStandProps {
   stand: (way: WayToStand) => void;
   scale: number;
   wish: Wish;
+  /** What the plate would take, where that is wished for. */
+  cost: CostedWay | undefined;
 }
 
 /** One way to stand, as a small elevation. */
-function WayToStand({ way, look, i, seat, stand, scale, wish }: WayToStandProps) {
+function WayToStand({ way, look, i, seat, stand, scale, wish, cost }: WayToStandProps) {
   return (
     <label
       className={way.chosen ? css.chosenWay : css.way}
@@ -227,9 +231,13 @@ function WayToStand({ way, look, i, seat, stand, scale, wish }: WayToStandProps)
         className={css.wayRadio}
       />
       <Elevation way={way} scale={scale} />
-      <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
+      <span className="number">{cost ? `≈ ${cost.time}` : `${count(Math.round(way.contact_mm2))} mm²`}</span>
       <small className={way.hangs ? "soft" : "settled"}>
-        {wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}
+        {cost
+          ? `${rounded(cost.grams, 1)} g${cost.cost > 0 ? `, ${rounded(cost.cost, 2)}` : ""}`
+          : wish === "contact"
+            ? `over ${count(Math.round(way.overhang_mm2))}`
+            : way.why}
       </small>
       {way.across.length > 0 && (
         <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>

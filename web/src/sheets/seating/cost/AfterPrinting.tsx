@@ -51,7 +51,7 @@ export function AfterPrinting({ handle, seating, cost }: Props) {
       </div>
       {cost.learnt && (
         <p className={sheetCss.text}>
-          {sentence(cost.learnt)}.{" "}
+          {sentence(cost.learnt)}{" "}
           <Press className="link" onClick={() => void handle.act({ do: "forget-prints", plate }).catch(tell)}>
             Forget them
           </Press>

@@ -86,7 +86,7 @@ function TallyTable({ data }: { data: TallyView }) {
               `${row.name}: ${grams(row.grams)} g${row.strand_m ? `, ${metres(row.strand_m)} m` : ""}, ${rounded(row.spools, 2)} spools of 1 kg`,
           )
           .join("; ")}
-        {data.cost > 0 && `; ${money(data.cost)} in all`}. {data.longest && `${sentence(data.longest)}.`}
+        {data.cost > 0 && `; ${money(data.cost)} in all`}. {data.longest && sentence(data.longest)}
       </p>
     </>
   );

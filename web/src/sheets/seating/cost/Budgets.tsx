@@ -97,7 +97,7 @@ function Ways({ handle, plate }: { handle: JobHandle; plate: string }) {
               <WayRow key={way.says} handle={handle} plate={plate} way={way} />
             ))}
           </ul>
-          {row.least && <p className={sheetCss.text}>{sentence(row.least)}.</p>}
+          {row.least && <p className={sheetCss.text}>{sentence(row.least)}</p>}
         </section>
       ))}
     </>
@@ -114,14 +114,28 @@ function WayRow({ handle, plate, way }: { handle: JobHandle; plate: string; way:
           {way.meets ? "" : "; not enough"}
         </small>
       </span>
-      <Press look="box" onClick={() => void handle.act(actionOf(way, plate)).catch(tell)}>
+      <Press look="box" onClick={() => void tried(handle, way, plate).catch(tell)}>
         Try
       </Press>
     </li>
   );
 }
 
-/** What one press does for a way. */
+/** One press tries a way: an action, or a task where a body is made anew. */
+function tried(handle: JobHandle, way: WayUnder, plate: string): Promise<unknown> {
+  const { hollow, wall } = way;
+  if (!hollow) return handle.act(actionOf(way, plate));
+  return handle.change((on) =>
+    api.task(handle.view.id, on, {
+      do: "shape",
+      bodies: [hollow],
+      instead: "",
+      asked: { by: "hollow", wall: wall!, drains: [], places: [], down: [0, 0, -1] },
+    }),
+  );
+}
+
+/** What one press does for a way that is an action. */
 function actionOf(way: WayUnder, plate: string): UserAction {
   if (way.settings) return { do: "use-print-settings", settings: way.settings };
   if (way.subject && way.down) return { do: "rest-on", body: way.subject, copy_number: 1, down: way.down };

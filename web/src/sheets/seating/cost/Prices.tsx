@@ -35,7 +35,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
                 label={of === "spool" ? "Grams left on the spool" : `Price of ${name} for ${per}`}
                 value={price === null || price === undefined ? "" : String(price)}
                 placeholder="none"
-                width={72}
+                width={58}
                 commit={(typed) => handle.act({ do: "set-price", of, typed })}
               />
               <span className="soft">{per}</span>
@@ -43,7 +43,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
           </div>
         ))}
       </dl>
-      {spool && <p className={sheetCss.text}>{sentence(spool)}.</p>}
+      {spool && <p className={sheetCss.text}>{sentence(spool)}</p>}
     </Fold>
   );
 }

@@ -52,7 +52,7 @@ export function Settings({ handle, seating }: Props) {
                 label={`Print setting: ${name}`}
                 value={value}
                 placeholder={placeholder}
-                width={72}
+                width={58}
                 commit={(typed) => set(setting, typed)}
               />
             )}

@@ -55,7 +55,7 @@ export function Speeds({ handle, seating, estimate }: Props) {
                 label={`Speed: ${label}`}
                 value={known ? String(known[speed]) : ""}
                 placeholder="to start with"
-                width={72}
+                width={58}
                 commit={(typed) => handle.act({ do: "set-speed", plate: seating.plate.id, speed, typed })}
               />
               <span className="soft">{unit}</span>
