@@ -14,7 +14,6 @@ import { SumFoot } from "../sheets/division/SumFoot";
 import { useDivision, type Dividing } from "../sheets/division/useDivision";
 import { AlongLayer } from "../sheets/seating/cost/AlongLayer";
 import { PathsOverBench } from "../sheets/seating/cost/PathLines";
-import { plateCost } from "../sheets/seating/cost/costOf";
 import { LayerFoot } from "../sheets/seating/LayerFoot";
 import { machineOf } from "../sheets/seating/plateMachine";
 import { PlanSheet } from "../sheets/seating/PlanSheet";
@@ -216,7 +215,8 @@ function DeskFoot({ view, selected, desk, layering, above }: DeskFootProps) {
         <AlongLayer layering={layering} />
         <LayerFoot
           layering={layering}
-          cost={plateCost(view, onPlate.plate.id)}
+          view={view}
+          plate={onPlate.plate.id}
           resin={onPlate.plate.machine.process?.kind === "resin"}
         />
         <SeatBlock view={view} seating={onPlate} layers={layering.layers} />

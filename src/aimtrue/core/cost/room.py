@@ -13,6 +13,7 @@ from aimtrue.core.cost.survey import cost_survey
 from aimtrue.core.cost.tasks import EstimateTask
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.room import Inquiry, Room, TaskHandler, TaskInputs, TaskResult
@@ -51,27 +52,36 @@ def _refuse_unclear(job: Job, task: EstimateTask) -> None:
 
 
 def _findings(inquiry: Inquiry) -> Iterator[Finding]:
-    told = inquiry.of(cost_survey)
-    for state in told.budgets:
-        if state.over > 0:
-            yield OVER_BUDGET.found(says=state.says, remedy="ways")
-    for plate in told.plates:
-        for wall in plate.full.thin if plate.full else ():
-            yield NO_BEAD.found(
-                body=wall.body,
-                body_id=wall.id,
-                says=f"walls of {wall.body} hold no whole bead in {wall.layers} layers, the largest in layer "
-                f"{wall.layer} at {wall.at[0]:.0f}, {wall.at[1]:.0f}: they are not laid",
-                remedy="bead",
-            )
-        for gaping in plate.full.gaping if plate.full else ():
-            yield NOT_LAID.found(
-                body=gaping.body,
-                body_id=gaping.id,
-                says=f"in {gaping.layers} of {plate.full.layers if plate.full else 0} layers outlines of "
-                f"{gaping.body} do not close: these are not laid",
-                remedy="mend",
-            )
+    job = inquiry.job
+    if job.budgets:
+        for state in inquiry.of(cost_survey).budgets:
+            if state.over > 0:
+                yield OVER_BUDGET.found(says=state.says, remedy="ways")
+    # What a plate takes is not asked for here: nobody on another sheet is to wait for it.
+    for plate in job.plates if job.estimates else ():
+        estimate = estimate_kept(job, plate.id)
+        if estimate is not None:
+            yield from _not_laid(estimate)
+
+
+def _not_laid(estimate: Estimate) -> Iterator[Finding]:
+    """What paths leave out: walls that hold no bead, and outlines that do not close."""
+    for wall in estimate.thin:
+        yield NO_BEAD.found(
+            body=wall.body,
+            body_id=wall.id,
+            says=f"walls of {wall.body} hold no whole bead in {wall.layers} layers, the largest in layer "
+            f"{wall.layer} at {wall.at[0]:.0f}, {wall.at[1]:.0f}: they are not laid",
+            remedy="bead",
+        )
+    for gaping in estimate.gaping:
+        yield NOT_LAID.found(
+            body=gaping.body,
+            body_id=gaping.id,
+            says=f"in {gaping.layers} of {estimate.layers} layers outlines of {gaping.body} do not close: "
+            "these are not laid",
+            remedy="mend",
+        )
 
 
 def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
@@ -91,7 +101,6 @@ COST = Room(
     tasks=(TaskHandler(EstimateTask, _estimate, _refuse_unclear),),
     kinds=(OVER_BUDGET, NO_BEAD, NOT_LAID),
     findings=_findings,
-    survey={"cost": lambda inquiry: inquiry.of(cost_survey)},
     sheet=_sheet,
     uphold=without_lost,
 )

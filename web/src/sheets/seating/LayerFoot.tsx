@@ -1,10 +1,11 @@
-import type { LayerPaths, Layers, PlateCost } from "../../api/types";
+import type { JobView, LayerPaths, Layers } from "../../api/types";
 import { Checkbox, Slider } from "@mantine/core";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
+import { usePlateCost } from "./cost/costOf";
 import css from "./Seating.module.css";
 import type { Layering } from "./useSeating";
 
@@ -12,14 +13,15 @@ const HIGH = 44;
 
 interface Props {
   layering: Layering;
-  /** What the plate takes; with the full estimate each layer has its time. */
-  cost: PlateCost | undefined;
+  view: JobView;
+  plate: string;
   /** Resin has no paths. */
   resin: boolean;
 }
 
 /** The area of the layers over their height, at the foot of the bench; dragging along it scrubs the layers. */
-export function LayerFoot({ layering, cost, resin }: Props) {
+export function LayerFoot({ layering, view, plate, resin }: Props) {
+  const cost = usePlateCost(view, plate);
   const { layers, layer, toLayer, asPaths } = layering;
   // Along its paths a plate has a time for each layer; then that is the curve.
   const seconds = asPaths ? cost?.full?.layer_seconds : undefined;

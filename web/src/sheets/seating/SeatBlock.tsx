@@ -2,14 +2,14 @@ import type { JobView, Layers } from "../../api/types";
 import { Cell, Stamp, TitleGrid } from "../../blocks/TitleBlock";
 import titleCss from "../../blocks/TitleBlock.module.css";
 import { mm, rounded } from "../../blocks/numbers";
-import { grams, plateCost } from "./cost/costOf";
+import { grams, usePlateCost } from "./cost/costOf";
 import type { Seating } from "./useSeating";
 
 /** The corner block on Seating: the chosen seat, where it is, how full its plate, how high of its machine. */
 export function SeatBlock({ view, seating, layers }: { view: JobView; seating: Seating; layers: Layers | undefined }) {
   const { seat, plate, plan } = seating;
   const room = seat?.room;
-  const cost = plateCost(view, plate.id);
+  const cost = usePlateCost(view, plate.id);
   const best = cost?.full ?? cost?.quick;
   const high = plate.machine.volume!.shape === "round" ? plate.machine.volume.height : plate.machine.volume!.size![2]!;
   const look = seat?.marks.some((mark) => mark !== "lifted");

@@ -10,7 +10,7 @@ import { typedNumber } from "../../../blocks/typed";
 import { TypedField } from "../../../blocks/TypedField";
 import { sentence } from "../../../blocks/words";
 import css from "./cost.module.css";
-import { costOf, grams, metres, money } from "./costOf";
+import { useCost, grams, metres, money } from "./costOf";
 
 /** More plates than these are not listed one by one. */
 const LISTED = 12;
@@ -20,7 +20,7 @@ export function AllPlates({ handle }: { handle: JobHandle }) {
   const { view } = handle;
   const [times, makeTimes] = useState(1);
   const [machines, haveMachines] = useState(1);
-  const told = costOf(view);
+  const told = useCost(view);
   const { data, error } = useQuery({
     queryKey: ["tally", view.id, view.number, times, machines],
     queryFn: () => api.tally(view.id, times, machines),

@@ -11,7 +11,7 @@ import { TypedField } from "../../../blocks/TypedField";
 import { sentence } from "../../../blocks/words";
 import type { Seating } from "../useSeating";
 import css from "./cost.module.css";
-import { costOf } from "./costOf";
+import { useCost } from "./costOf";
 
 interface Props {
   handle: JobHandle;
@@ -21,7 +21,7 @@ interface Props {
 /** At most so much, and, where that is exceeded, ways under it, each worked out and one press to try. */
 export function Budgets({ handle, seating }: Props) {
   const { view } = handle;
-  const budgets = costOf(view)?.budgets ?? [];
+  const budgets = useCost(view)?.budgets ?? [];
   const over = budgets.filter((state) => state.over > 0);
   const says = budgets.length
     ? over.length

@@ -5,7 +5,7 @@ import { sheetCss } from "../../../blocks/Sheet";
 import { TypedField } from "../../../blocks/TypedField";
 import { sentence } from "../../../blocks/words";
 import css from "./cost.module.css";
-import { costOf } from "./costOf";
+import { useCost } from "./costOf";
 
 type Of = Extract<UserAction, { do: "set-price" }>["of"];
 
@@ -18,7 +18,7 @@ export function Prices({ handle }: { handle: JobHandle }) {
     ["kwh", "electricity", "a kWh", job.rates?.kwh || null],
     ["spool", "spool in use", "g left", job.rates?.spool_g],
   ];
-  const spool = costOf(handle.view)?.spool;
+  const spool = useCost(handle.view)?.spool;
   const known = rows.filter(([, , , price]) => price !== null && price !== undefined);
   return (
     <Fold

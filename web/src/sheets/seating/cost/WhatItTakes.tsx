@@ -9,7 +9,7 @@ import { AfterPrinting } from "./AfterPrinting";
 import { AllPlates } from "./AllPlates";
 import { Budgets } from "./Budgets";
 import css from "./cost.module.css";
-import { costOf, grams, metres, money, plateCost } from "./costOf";
+import { useCost, grams, metres, money, usePlateCost } from "./costOf";
 import { KindBar } from "./KindBar";
 import { Prices } from "./Prices";
 import { Settings } from "./Settings";
@@ -24,8 +24,8 @@ interface Props {
 /** What a plate takes: time, grams, strand and money, in full along its paths or quickly; what changes them. */
 export function WhatItTakes({ handle, seating }: Props) {
   const { view } = handle;
-  const cost = plateCost(view, seating.plate.id);
-  const told = costOf(view);
+  const cost = usePlateCost(view, seating.plate.id);
+  const told = useCost(view);
   const task = view.tasks.find(
     (one) => one.does === "estimate-plate" && (one.state === "waiting" || one.state === "doing"),
   );
