@@ -143,3 +143,6 @@ def test_what_was_worked_out_goes_into_the_list_of_jobs_and_the_manifest(
     # What is left on the spool and what is paid are told anew; what was worked out along the paths is not.
     sheet = client.http.get(f"/jobs/{view['id']}/releases/1/sheet").raise_for_status().text
     assert "printing takes" in sheet
+    several = client.http.post("/bulk/tally", json={"jobs": [view["id"], "gone"]}).raise_for_status().json()
+    (row,) = several["jobs"]
+    assert row["grams"] == pytest.approx(several["grams"])

@@ -160,6 +160,9 @@ def test_bodies_of_a_kit_are_turned_by_hand_brought_to_plates_and_stood_by_keybo
     expect(plan).to_have_attribute("data-ready", "yes")
     page.get_by_role("radiogroup", name="Bodies of the kit").get_by_text("each by itself").click()
     expect(page.get_by_test_id("seat-2")).to_contain_text("clamp shells 2")
+    # The seats have moved apart; what is taken hold of has to be drawn where they are now.
+    expect(plan).to_have_attribute("data-ready", "yes")
+    expect(page.get_by_test_id("plan-seat-2")).to_be_visible()
 
     # Turned by its knob it holds every 15 degrees; the angle is drawn meanwhile.
     page.get_by_test_id("seat-1").click()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 from math import pi, sqrt
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 import pytest
@@ -12,8 +13,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import CrossSection, Manifold
 
+from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.cost.actions import (
     ForgetPrints,
+    ForgetPrintSet,
+    KeepPrintSet,
     NotePrint,
     PutEstimate,
     SetBudget,
@@ -33,14 +37,18 @@ from aimtrue.core.cost.quick import quick_estimate
 from aimtrue.core.cost.room import COST
 from aimtrue.core.cost.settings import SETS, BeadShape, plan_of, set_named, settings_from_json
 from aimtrue.core.cost.survey import cost_survey
-from aimtrue.core.cost.tally import tally
-from aimtrue.core.cost.views import CostedWay, CostWish, way_costs
+from aimtrue.core.cost.tally import tally, tally_of_jobs
+from aimtrue.core.cost.views import CostedWay, CostWish, set_effects, way_costs
 from aimtrue.core.cost.ways import least_words, ways_under
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
+from aimtrue.core.mesh.features.listed import Features
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.model.division import AskHollow
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import AskHollow, AskPieces
 from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, FirstLayerOutline, Machine
@@ -585,3 +593,68 @@ def test_of_what_is_filled_whole_hollowing_is_a_way() -> None:
     plain = bench(Manifold.cube((40, 40, 40)))
     some = ways_under(plain.job, plain.job.plates[0].id, plain, budget_of("5 g"), estimated(plain))
     assert not any(row.hollow for row in some)
+
+
+def test_sets_of_ones_own_are_kept_with_the_machine() -> None:
+    part = bench(BLOCK)
+    plate = part.job.plates[0].id
+    part.do(SetPrinting(setting="infill", typed="33"))
+    key = estimate_key(part.job, plate)
+    part.do(KeepPrintSet(plate=plate, name="  shelf   brackets "))
+    assert part.job.printing.name == "shelf brackets"
+    assert part.job.machine.process.sets[0].infill == 33
+    rows = {row.settings.name: row for row in set_effects(part.job, plate, part)}
+    assert rows["shelf brackets"].own
+    assert rows["shelf brackets"].saves == "nothing"
+    assert not rows["strong"].own
+    part.do(SetPrinting(setting="infill", typed="20"), KeepPrintSet(plate=plate, name="shelf brackets"))
+    assert [kept.infill for kept in part.job.machine.process.sets] == [20]
+    part.do(ForgetPrintSet(plate=plate, name="shelf brackets"), SetPrinting(setting="infill", typed="33"))
+    assert part.job.machine.process.sets == ()
+    assert estimate_key(part.job, plate) == key
+    for odd in ("", "  ", "Strong", "a\u202eb"):
+        with pytest.raises(Refused):
+            part.do(KeepPrintSet(plate=plate, name=odd))
+
+
+def test_what_is_too_high_is_divided_and_low_enough_then() -> None:
+    part = bench(Manifold.cube((20, 20, 50)).translate((0, 0, 7)))
+    plate = part.job.plates[0].id
+    ways = ways_under(part.job, plate, part, budget_of("30 mm"), estimated(part))
+    (way,) = [row for row in ways if row.divide]
+    assert way.meets
+    assert way.planes == ("z=32.000",)
+    part.shape(AskPieces(planes=way.planes), part.job.bodies[0].id)
+    pieces = [body for body in part.job.bodies if body.division]
+    heights = [true_sizes(part.job, body)[2] for body in pieces]
+    assert heights == pytest.approx([25, 25])
+
+
+def test_jobs_are_added_up_and_those_of_which_nothing_is_known_say_so() -> None:
+    one, open_ = bench(BLOCK), bench_of("open.stl", binary_stl(corners_of(mesh_of(Manifold.cube((7, 7, 7))))))
+    two = bench(TUBE)
+    told = tally_of_jobs({"a": one.job, "c": open_.job}, cast("GeometryStore", _Both(one, open_)))
+    first, last = told.jobs
+    assert (first.grams, last.grams) == (pytest.approx(told.grams), 0)
+    assert last.refused
+    assert told.machines[0].startswith("Garden bench M: ")
+    assert told.spools == pytest.approx(told.grams / 1000)
+    assert (
+        tally_of_jobs({"a": one.job, "b": two.job}, cast("GeometryStore", _Both(one, two))).grams > told.grams
+    )
+
+
+class _Both:
+    """The meshes of two jobs."""
+
+    def __init__(self, *benches: Bench) -> None:
+        self._benches = benches
+
+    def mesh(self, name: str) -> Mesh:
+        for bench in self._benches:
+            if any(body.geometry == name for body in bench.job.bodies):
+                return bench.mesh(name)
+        raise KeyError(name)
+
+    def features(self, body: Body) -> Features:
+        return next(bench for bench in self._benches if body in bench.job.bodies).features(body)

@@ -183,10 +183,10 @@ def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress:
     return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
 
 
-def tool_paths(job: Job, store: Path, plate: PlateId, progress: Progress) -> bytes:
-    """Lay the tool paths of a plate, as G-code."""
+def tool_paths(job: Job, store: Path, plate: PlateId, release: str, progress: Progress) -> bytes:
+    """Lay the tool paths of a plate, as G-code, with the release that it is of in its heading."""
     moves = io.StringIO()
-    laid = lay_tool_paths(job, plate, DiskGeometryStore(store), moves, progress)
+    laid = lay_tool_paths(job, plate, DiskGeometryStore(store), moves, progress, release)
     return (laid.heading + moves.getvalue()).encode()
 
 

@@ -179,6 +179,7 @@ export const api = {
   printSets: (id: string, plate: string) =>
     answered(http.GET("/api/jobs/{key}/plates/{plate}/print-sets", { params: { path: { key: id, plate } } })),
   cost: (id: string) => answered(http.GET("/api/jobs/{key}/cost", { params: { path: { key: id } } })),
+  tallyOfJobs: (jobs: string[]) => answered(http.POST("/api/bulk/tally", { body: { jobs } })),
   tally: (id: string, times: number, machines: number) =>
     answered(http.GET("/api/jobs/{key}/tally", { params: { path: { key: id }, query: { times, machines } } })),
   wayCosts: (id: string, body: string, copy_number: number, wish: "seconds" | "grams" | "cost") =>

@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bulk/tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tallied Jobs
+         * @description Add up what several jobs take; one that was removed meanwhile is left out.
+         */
+        post: operations["tallied_jobs_api_bulk_tally_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calibrations": {
         parameters: {
             query?: never;
@@ -1929,7 +1949,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
             /** On */
             on: number;
         };
@@ -4778,6 +4798,21 @@ export interface components {
             pattern: string;
         };
         /**
+         * ForgetPrintSet
+         * @description Settings that were kept with the machine of a plate are forgotten.
+         */
+        ForgetPrintSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "forget-print-set";
+            /** Name */
+            name: string;
+            /** Plate */
+            plate: string;
+        };
+        /**
          * ForgetPrints
          * @description What the machine of a plate has taught is forgotten.
          */
@@ -5485,7 +5520,8 @@ export interface components {
              *               "watts": 120
              *             },
              *             "overhang": 45,
-             *             "prints": []
+             *             "prints": [],
+             *             "sets": []
              *           },
              *           "start": "front left",
              *           "volume": {
@@ -5598,6 +5634,41 @@ export interface components {
             unit: string | null;
         };
         /**
+         * JobTally
+         * @description What one of several jobs takes; ``refused`` says why nothing can be told of it.
+         */
+        JobTally: {
+            /**
+             * Cost
+             * @default 0
+             */
+            cost: number;
+            /**
+             * Grams
+             * @default 0
+             */
+            grams: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+        };
+        /**
          * JobView
          * @description A job as it stands, with all that its sheets show.
          */
@@ -5627,6 +5698,26 @@ export interface components {
              * @description bodies made anew by the step that an undo would take back
              */
             undo_brought: string[];
+        };
+        /**
+         * JobsTally
+         * @description What several jobs take together, and when machines of each kind are done with all of them.
+         */
+        JobsTally: {
+            /** Cost */
+            cost: number;
+            /** Grams */
+            grams: number;
+            /** Jobs */
+            jobs: components["schemas"]["JobTally"][];
+            /** Machines */
+            machines: string[];
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            /** Spools */
+            spools: number;
         };
         /**
          * JoinRecipe
@@ -5691,6 +5782,22 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * KeepPrintSet
+         * @description The settings in use are kept with the machine of a plate, under a name; one of that name is
+         *     replaced.
+         */
+        KeepPrintSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep-print-set";
+            /** Name */
+            name: string;
+            /** Plate */
+            plate: string;
         };
         /**
          * KeptBore
@@ -6115,7 +6222,8 @@ export interface components {
              *         0.3
              *       ],
              *       "overhang": 45,
-             *       "prints": []
+             *       "prints": [],
+             *       "sets": []
              *     }
              */
             process: components["schemas"]["Process"];
@@ -7472,7 +7580,8 @@ export interface components {
              *           "watts": 120
              *         },
              *         "overhang": 45,
-             *         "prints": []
+             *         "prints": [],
+             *         "sets": []
              *       },
              *       "start": "front left",
              *       "volume": {
@@ -7806,6 +7915,7 @@ export interface components {
          *         overhang: angle from upright, in degrees, from which surface needs support.
          *         motion, curing: how fast it works; None where nobody has told.
          *         prints: what it took for some prints, which corrects what is estimated.
+         *         sets: print settings that its user keeps for it, each with a name.
          */
         Process: {
             /**
@@ -7853,6 +7963,11 @@ export interface components {
              * @default []
              */
             prints: components["schemas"]["PrintRecord"][];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: components["schemas"]["PrintSettings"][];
         };
         /**
          * Proof
@@ -8523,7 +8638,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
             /**
              * Asks
              * @default
@@ -9108,11 +9223,13 @@ export interface components {
         };
         /**
          * SetEffect
-         * @description A set of settings, and what it would change on a plate, quickly.
+         * @description A set of settings, and what it would change on a plate, quickly; ``own`` is kept with the machine.
          */
         SetEffect: {
             /** Grams */
             grams: number;
+            /** Own */
+            own: boolean;
             /** Saves */
             saves: string;
             settings: components["schemas"]["PrintSettings"];
@@ -10176,6 +10293,14 @@ export interface components {
             key: string;
         };
         /**
+         * TallyRequest
+         * @description The jobs that are to be added up.
+         */
+        TallyRequest: {
+            /** Jobs */
+            jobs: string[];
+        };
+        /**
          * TallyView
          * @description What all plates of a job take, so many times.
          *
@@ -10653,10 +10778,13 @@ export interface components {
          *         subject, down: what stands on which of its sides then, where it stands otherwise.
          *         factor: what sizes are multiplied by, where it is made smaller.
          *         hollow, wall: the body that is hollowed out, and with which wall, in mm.
+         *         divide, planes: the body that is divided, and at which planes, as they are typed.
          */
         WayUnder: {
             /** Cost */
             cost: number;
+            /** Divide */
+            divide?: string | null;
             /** Down */
             down?: [
                 number,
@@ -10671,6 +10799,11 @@ export interface components {
             hollow?: string | null;
             /** Meets */
             meets: boolean;
+            /**
+             * Planes
+             * @default []
+             */
+            planes: string[];
             /** Saves */
             saves: string;
             /** Says */
@@ -10806,6 +10939,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BulkRow"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tallied_jobs_api_bulk_tally_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TallyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsTally"];
                 };
             };
             /** @description Validation Error */

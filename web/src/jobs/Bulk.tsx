@@ -5,6 +5,7 @@ import { tell } from "../api/useJob";
 import type { BulkRow, JobLine } from "../api/types";
 import { Press } from "../blocks/Press";
 import { useLastOrder } from "../sheets/release/useOrder";
+import { JobsTally } from "./JobsTally";
 import css from "./Jobs.module.css";
 
 interface Props {
@@ -47,7 +48,8 @@ export function Bulk({ rows, picked, setPicked }: Props) {
       <p className={css.bulk}>
         <Press className="link" onClick={() => setPicked([])}>
           Release several
-        </Press>
+        </Press>{" "}
+        <span className="soft">or add up what they take</span>
       </p>
     );
   }
@@ -60,6 +62,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
         {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one
         job cannot do does not stop the others.
       </p>
+      <JobsTally picked={picked} />
       {outcome && <BulkAnswer rows={outcome} over={over} />}
     </section>
   );

@@ -55,6 +55,32 @@ class SetSpeed(ActionValue):
         return f"{self.speed.removesuffix('_s').removesuffix('_mm').replace('_', ' ')} of the machine"
 
 
+class KeepPrintSet(ActionValue):
+    """The settings in use are kept with the machine of a plate, under a name; one of that name is
+    replaced.
+    """
+
+    do: Literal["keep-print-set"] = "keep-print-set"
+    plate: PlateId
+    name: str = Field(max_length=60)
+
+    @override
+    def words(self) -> str:
+        return f"keep settings {self.name.strip()}"
+
+
+class ForgetPrintSet(ActionValue):
+    """Settings that were kept with the machine of a plate are forgotten."""
+
+    do: Literal["forget-print-set"] = "forget-print-set"
+    plate: PlateId
+    name: str = Field(max_length=60)
+
+    @override
+    def words(self) -> str:
+        return f"forget settings {self.name}"
+
+
 class SetPrice(ActionValue):
     """A price, as it was typed: of a kg of the material, an hour of the machine, or a kWh; empty is none.
 

@@ -93,9 +93,12 @@ def strand_area(strand_mm: float) -> float:
 
 
 def heading(
-    estimate: Estimate, machine: str, settings: str, strand_mm: float, layer_mm: float, sha256: str
+    estimate: Estimate, machine: str, settings: str, strand_mm: float, layer_mm: float, made_of: Sequence[str]
 ) -> str:
-    """Return the comments that stand before the moves: what it is, of what, and what it takes."""
+    """Return the comments that stand before the moves: what it is, of what, and what it takes.
+
+    ``made_of`` are lines that tell geometry, and the release that it is of, by their hashes.
+    """
     minutes = round(estimate.seconds / 60)
     rows = [
         "Aim True tool paths: a stand-in to see and to reckon with,",
@@ -110,6 +113,6 @@ def heading(
         f"grams {estimate.grams:.2f}",
         f"strand used {estimate.strand_m:.3f} m",
         f"volume {estimate.volume_mm3:.3f} mm3",
-        f"geometry sha256 {sha256}",
+        *made_of,
     ]
     return "".join(f"; {row}\n" for row in rows) + "G21\nG90\nM82\n"

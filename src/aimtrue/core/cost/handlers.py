@@ -8,6 +8,8 @@ from pydantic import ValidationError
 
 from aimtrue.core.cost.actions import (
     ForgetPrints,
+    ForgetPrintSet,
+    KeepPrintSet,
     NotePrint,
     PutEstimate,
     ScalePlate,
@@ -21,7 +23,7 @@ from aimtrue.core.cost.budgets import budget_of
 from aimtrue.core.cost.kept_estimates import estimate_kept
 from aimtrue.core.cost.learning import learnt_of, settings_key, with_record
 from aimtrue.core.cost.quick import quick_estimate
-from aimtrue.core.cost.settings import plan_of
+from aimtrue.core.cost.settings import SETS, plan_of
 from aimtrue.core.cost.ways import plate_owners, scaled_by
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -31,6 +33,7 @@ from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.printing import Curing, Motion, PrintRecord, PrintSettings
+from aimtrue.core.model.text import refuse_odd
 from aimtrue.core.room import ActionHandler
 
 _MOST_BUDGETS = 100
@@ -143,6 +146,34 @@ def forget_prints(job: Job, action: ForgetPrints, store: GeometryStore) -> Job:
     return _with_machine(job, machine, machine.model_copy(update={"process": process}))
 
 
+def keep_set(job: Job, action: KeepPrintSet, store: GeometryStore) -> Job:
+    """Keep the settings in use with a machine, and use them by that name."""
+    name = " ".join(action.name.split())
+    if not name:
+        raise Refused("print-set", "a set needs a name", remedy="type one, such as shelf brackets")
+    refuse_odd(name, "a set's name")
+    if any(settings.name == name.lower() for settings in SETS):
+        raise Refused("print-set", f"{name} is a set that comes with the app", remedy="give it another name")
+    machine = job.plate(action.plate).machine
+    settings = job.printing.model_copy(update={"name": name})
+    others = tuple(kept for kept in machine.process.sets if kept.name != name)
+    if len(others) >= _MOST_BUDGETS:
+        raise Refused("print-sets", f"{_MOST_BUDGETS} sets are kept already", remedy="forget some")
+    job = _with_sets(job, machine, (*others, settings))
+    return job.model_copy(update={"printing": settings})
+
+
+def forget_set(job: Job, action: ForgetPrintSet, store: GeometryStore) -> Job:
+    """Forget a set that was kept with a machine."""
+    machine = job.plate(action.plate).machine
+    return _with_sets(job, machine, tuple(kept for kept in machine.process.sets if kept.name != action.name))
+
+
+def _with_sets(job: Job, machine: Machine, sets: tuple[PrintSettings, ...]) -> Job:
+    process = machine.process.model_copy(update={"sets": sets})
+    return _with_machine(job, machine, machine.model_copy(update={"process": process}))
+
+
 def _with_machine(job: Job, old: Machine, new: Machine) -> Job:
     """Return the job with another machine on every plate that had the old one."""
     plates = tuple(
@@ -219,6 +250,8 @@ ACTIONS = (
     ActionHandler(SetSpeed, set_speed),
     ActionHandler(SetPrice, set_price),
     ActionHandler(NotePrint, note_print),
+    ActionHandler(KeepPrintSet, keep_set),
+    ActionHandler(ForgetPrintSet, forget_set),
     ActionHandler(ForgetPrints, forget_prints),
     ActionHandler(SetBudget, set_budget),
     ActionHandler(ScalePlate, scale_plate),

@@ -8,6 +8,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.estimate import Estimate
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.ownership import in_use
 from aimtrue.core.model.value import Value
@@ -19,11 +20,23 @@ def estimate_key(job: Job, plate: PlateId) -> str:
     It holds more than the plate itself: where something stands that was never moved depends on what stands
     beside it, so all seats and bodies of the job are in it.
     """
-    parts = [_of(job.printing), _of(job.material), _of(job.rates), _of(job.plate(plate).machine)]
+    parts = [
+        _of(job.printing),
+        _of(job.material),
+        _of(job.rates),
+        _of(_as_it_prints(job.plate(plate).machine)),
+    ]
     parts.append(str(job.plate(plate).follows is not None))
     parts += [_of(seat) for seat in job.seats]
     parts += [_of_body(job, body) for body in in_use(job, job.bodies)]
     return hashlib.sha256("\n".join([plate, *parts]).encode()).hexdigest()
+
+
+def _as_it_prints(machine: Machine) -> Machine:
+    """A machine without the settings that are kept with it: only those in use change what it takes."""
+    if not machine.process.sets:
+        return machine
+    return machine.model_copy(update={"process": machine.process.model_copy(update={"sets": ()})})
 
 
 _TEXTS: Memo[str] = Memo(4096)

@@ -199,3 +199,56 @@ def _longest(plates: tuple[PlateCost, ...]) -> str:
     name = max(seconds, key=lambda body: seconds[body])
     share = seconds[name] / max(sum(seconds.values()), 1e-9)
     return f"{name} takes longest: {time_words(seconds[name])}, {100 * share:.0f} %"
+
+
+class JobTally(Value):
+    """What one of several jobs takes; ``refused`` says why nothing can be told of it."""
+
+    id: str
+    name: str
+    seconds: float = 0.0
+    says: str = ""
+    grams: float = 0.0
+    cost: float = 0.0
+    refused: str = ""
+
+
+class JobsTally(Value):
+    """What several jobs take together, and when machines of each kind are done with all of them."""
+
+    jobs: tuple[JobTally, ...]
+    seconds: float
+    says: str
+    grams: float
+    cost: float
+    spools: float
+    machines: tuple[str, ...]
+
+
+def tally_of_jobs(jobs: Mapping[str, Job], store: GeometryStore) -> JobsTally:
+    """Add up several jobs, by their ids; the machine time of each kind in words."""
+    rows, by_machine = [], dict[str, float]()
+    for key, job in jobs.items():
+        told = cost_survey(job, store)
+        refused = told.refused or (
+            "" if told.plates else "nothing of it stands on a plate, or its unit is open"
+        )
+        rows.append(
+            JobTally(
+                id=key, name=job.name, seconds=told.seconds, says=told.time, grams=told.grams, cost=told.cost,
+                refused=refused,
+            )
+        )  # fmt: skip
+        for plate in told.plates:
+            name = job.plate(plate.plate).machine.name
+            by_machine[name] = by_machine.get(name, 0.0) + plate.best.seconds
+    seconds, grams = sum(row.seconds for row in rows), sum(row.grams for row in rows)
+    return JobsTally(
+        jobs=tuple(rows),
+        seconds=seconds,
+        says=time_words(seconds),
+        grams=grams,
+        cost=sum(row.cost for row in rows),
+        spools=grams / SPOOL_G,
+        machines=tuple(f"{name}: {time_words(much)}" for name, much in by_machine.items()),
+    )

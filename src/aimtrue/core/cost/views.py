@@ -113,12 +113,13 @@ def _runs(paths: LayerPaths) -> Iterator[PathRun]:
 
 
 class SetEffect(Value):
-    """A set of settings, and what it would change on a plate, quickly."""
+    """A set of settings, and what it would change on a plate, quickly; ``own`` is kept with the machine."""
 
     settings: PrintSettings
     time: str
     grams: float
     saves: str
+    own: bool
 
 
 def set_effects(job: Job, plate: PlateId, store: GeometryStore) -> tuple[SetEffect, ...]:
@@ -127,7 +128,8 @@ def set_effects(job: Job, plate: PlateId, store: GeometryStore) -> tuple[SetEffe
     """
     now = quick_estimate(job, plate, store)
     effects = []
-    for settings in SETS:
+    own = job.plate(plate).machine.process.sets
+    for settings in (*own, *SETS):
         try:
             after = quick_estimate(job, plate, store, settings)
         except Refused:
@@ -138,6 +140,7 @@ def set_effects(job: Job, plate: PlateId, store: GeometryStore) -> tuple[SetEffe
                 time=time_words(after.seconds),
                 grams=after.grams,
                 saves=saved_words(now, after),
+                own=settings in own,
             )
         )
     return tuple(effects)

@@ -8,9 +8,10 @@ found can be worked out in full.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from math import floor
+from math import ceil, floor
 from typing import Any
 
+from aimtrue.core.chain.allowance import allowed_bounds
 from aimtrue.core.cost.budgets import amount, amount_words, over, time_words
 from aimtrue.core.cost.quick import SectionFacts, facts_of, hollow_mm3, quick_estimate
 from aimtrue.core.errors import Refused
@@ -36,6 +37,7 @@ from aimtrue.core.truing.sizes import ACTIONS as SIZE_ACTIONS
 _LEAST_SHELLS = 2
 _WALLS = ("5", "4", "3", "2.5", "2", "1.5", "1.2")
 _MUCH_INFILL = 0.5
+_MOST_PIECES = 12
 _LEAST_FACTOR = 0.2
 """Smaller than this share of its size nobody wants it; no way is told then."""
 
@@ -52,6 +54,7 @@ class WayUnder(Value):
         subject, down: what stands on which of its sides then, where it stands otherwise.
         factor: what sizes are multiplied by, where it is made smaller.
         hollow, wall: the body that is hollowed out, and with which wall, in mm.
+        divide, planes: the body that is divided, and at which planes, as they are typed.
     """
 
     says: str
@@ -64,6 +67,8 @@ class WayUnder(Value):
     subject: Subject | None = None
     down: Vec3 | None = None
     factor: float | None = None
+    divide: BodyId | None = None
+    planes: tuple[str, ...] = ()
     hollow: BodyId | None = None
     wall: str = ""
 
@@ -93,7 +98,13 @@ def ways_under(
         now: what the plate takes now.
     """
     search = _Search(job, plate, store, budget, now)
-    ways = [*search.by_settings(), *search.by_standing(), *search.by_hollowing(), *search.by_scaling()]
+    ways = [
+        *search.by_settings(),
+        *search.by_standing(),
+        *search.by_dividing(),
+        *search.by_hollowing(),
+        *search.by_scaling(),
+    ]
     return tuple(sorted(ways, key=lambda way: not way.meets))
 
 
@@ -233,6 +244,26 @@ class _Search:
             after, way = best
             says = f"stand on a side of {way.contact_mm2:,.0f} mm², {way.height_mm:.1f} mm high"
             yield self._way(says, after, subject=seat.subject, down=way.down)
+
+    def by_dividing(self) -> Iterator[WayUnder]:
+        """What is too high, in as few level pieces as are low enough, of what stands as its file has it."""
+        if self._budget.kind != "height":
+            return
+        for place in on_plate(self._job, self._plate, self._store):
+            (low, high), seat = place.bounds[:, 2], place.seat
+            alone = len(place.bodies) == 1 and place.bodies[0].division is None
+            if high - low <= self._budget.most or not alone or seat.turns or seat.mirrored or low > 0.01:
+                continue
+            body = place.bodies[0]
+            bottom, top = allowed_bounds(self._job, body)[:, 2]
+            count = ceil((top - bottom) / self._budget.most - 1e-9)
+            if count > _MOST_PIECES:
+                continue
+            step = (top - bottom) / count
+            planes = tuple(f"z={bottom + step * k:.3f}" for k in range(1, count))
+            after = self._now.model_copy(update={"height_mm": float(step)})
+            says = f"divide {body.name} into {count} pieces {step:.1f} mm high"
+            yield self._way(says, after, divide=body.id, planes=planes)
 
     def by_hollowing(self) -> Iterator[WayUnder]:
         """The body that has most within, hollowed out with the thickest wall that is enough, else the

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from aimtrue.core.model.printing import Curing, Motion, PrintRecord
+from aimtrue.core.model.printing import Curing, Motion, PrintRecord, PrintSettings
 from aimtrue.core.model.value import Value, Vec3
 
 SLACK_MM = 1e-6
@@ -157,6 +157,7 @@ class Process(Value):
         overhang: angle from upright, in degrees, from which surface needs support.
         motion, curing: how fast it works; None where nobody has told.
         prints: what it took for some prints, which corrects what is estimated.
+        sets: print settings that its user keeps for it, each with a name.
     """
 
     bead: float = Field(0.4, gt=0)
@@ -168,6 +169,7 @@ class Process(Value):
     motion: Motion | None = None
     curing: Curing | None = None
     prints: tuple[PrintRecord, ...] = Field((), max_length=100)
+    sets: tuple[PrintSettings, ...] = Field((), max_length=100)
 
 
 class Machine(Value):

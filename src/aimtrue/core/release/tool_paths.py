@@ -44,7 +44,12 @@ class ToolPaths:
 
 
 def lay_tool_paths(
-    job: Job, plate: PlateId, store: GeometryStore, moves: IO[str], tell: Progress | None = None
+    job: Job,
+    plate: PlateId,
+    store: GeometryStore,
+    moves: IO[str],
+    tell: Progress | None = None,
+    release: str = "",
 ) -> ToolPaths:
     """Write the moves of a plate, read them back, and leave them to be read from their beginning.
 
@@ -54,6 +59,7 @@ def lay_tool_paths(
         store: gives the meshes.
         moves: takes the moves; it can be read and sought.
         tell: of progress.
+        release: that the bodies are of, as it is told in the heading; empty where there is none.
 
     Raises:
         Refused: nothing stands on the plate, its machine cures resin, or what is read back is not as laid.
@@ -71,7 +77,7 @@ def lay_tool_paths(
             remedy="check where it stands and what the machine has room for; nothing is written",
         )
     moves.seek(0)
-    return ToolPaths(_heading(job, plate, placed, estimate), estimate, writer.laid_mm3, checks)
+    return ToolPaths(_heading(job, plate, placed, estimate, release), estimate, writer.laid_mm3, checks)
 
 
 def write_tool_paths(job: Job, plate: PlateId, store: GeometryStore, path: Path) -> ToolPaths:
@@ -94,11 +100,12 @@ def write_tool_paths(job: Job, plate: PlateId, store: GeometryStore, path: Path)
     return laid
 
 
-def _heading(job: Job, plate: PlateId, placed: list[PlacedBody], estimate: Estimate) -> str:
+def _heading(job: Job, plate: PlateId, placed: list[PlacedBody], estimate: Estimate, release: str) -> str:
     machine = job.plate(plate).machine
     settings = json.dumps(job.printing.model_dump(exclude_defaults=True))
     layer = plan_of(job.printing, machine).bead.height
-    return heading(estimate, machine.name, settings, job.material.strand_mm, layer, _hash(placed))
+    made_of = [f"geometry sha256 {_hash(placed)}", *([release] if release else [])]
+    return heading(estimate, machine.name, settings, job.material.strand_mm, layer, made_of)
 
 
 def _hash(placed: list[PlacedBody]) -> str:

@@ -121,9 +121,33 @@ function WayRow({ handle, plate, way }: { handle: JobHandle; plate: string; way:
   );
 }
 
+/** Pieces by planes alone, as Division asks for them. */
+const PIECES = {
+  by: "planes",
+  planes: [] as string[],
+  fit: null,
+  turned: false,
+  seams: false,
+  sure: false,
+  open: false,
+  keep: "all",
+  slivers: "keep",
+  pins: null,
+} as const;
+
 /** One press tries a way: an action, or a task where a body is made anew. */
 function tried(handle: JobHandle, way: WayUnder, plate: string): Promise<unknown> {
-  const { hollow, wall } = way;
+  const { hollow, wall, divide, planes } = way;
+  if (divide) {
+    return handle.change((on) =>
+      api.task(handle.view.id, on, {
+        do: "shape",
+        bodies: [divide],
+        instead: "",
+        asked: { ...PIECES, planes: [...planes!] },
+      }),
+    );
+  }
   if (!hollow) return handle.act(actionOf(way, plate));
   return handle.change((on) =>
     api.task(handle.view.id, on, {

@@ -76,6 +76,17 @@ export function Settings({ handle, seating }: Props) {
         </div>
       )}
       <Sets handle={handle} plate={seating.plate.id} />
+      <div className={css.line}>
+        <span>keep these as</span>
+        <TypedField
+          label="Name of a set of print settings"
+          value=""
+          placeholder="a name"
+          width={130}
+          commit={(name) => handle.act({ do: "keep-print-set", plate: seating.plate.id, name })}
+        />
+        <span className="soft">with {seating.plate.machine.name}</span>
+      </div>
     </Fold>
   );
 }
@@ -136,6 +147,17 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
               >
                 Use
               </Press>
+              {row.own && (
+                <Press
+                  className="link"
+                  aria-label={`Forget the set ${row.settings.name}`}
+                  onClick={() =>
+                    void handle.act({ do: "forget-print-set", plate, name: row.settings.name! }).catch(tell)
+                  }
+                >
+                  Forget
+                </Press>
+              )}
             </td>
           </tr>
         ))}
