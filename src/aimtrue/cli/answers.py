@@ -7,12 +7,11 @@ import json
 import time
 from collections.abc import Iterable
 
-from aimtrue.cli.files import CommandFailure, ExitCode, complain
+from aimtrue.cli.files import ExitCode, complaining
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.options import Commands, add_body_option, add_reading_options, add_sizing_options
 from aimtrue.cli.section import corrected_bodies
 from aimtrue.core.command import Command, CommandOption, Question
-from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.value import Value
 from aimtrue.core.room import Room
 from aimtrue.core.rooms import ROOMS
@@ -33,7 +32,7 @@ def _add(commands: Commands, command: Command[Value]) -> None:
     add_body_option(parser)
     for option in command.options:
         _add_option(parser, option)
-    parser.set_defaults(run=lambda asked: _answer(command, asked))
+    parser.set_defaults(run=complaining(lambda asked: _answer(command, asked)))
 
 
 def _add_option(parser: argparse.ArgumentParser, option: CommandOption) -> None:
@@ -53,16 +52,9 @@ def _add_option(parser: argparse.ArgumentParser, option: CommandOption) -> None:
 def _answer(command: Command[Value], asked: argparse.Namespace) -> int:
     """Answer one command; what makes no sense is told by its own words."""
     started = time.perf_counter()
-    try:
-        loaded, job = corrected_bodies(asked)
-        options = {option.name: getattr(asked, option.name.replace("-", "_")) for option in command.options}
-        answer = command.answer(Question(job, loaded, options))
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except AimTrueError as error:
-        complain(error.line())
-        return ExitCode.USAGE
+    loaded, job = corrected_bodies(asked)
+    options = {option.name: getattr(asked, option.name.replace("-", "_")) for option in command.options}
+    answer = command.answer(Question(job, loaded, options))
     if not asked.json:
         print(command.text(answer))
         return ExitCode.DONE

@@ -15,6 +15,7 @@ from aimtrue.cli.files import (
     ExitCode,
     LoadedFile,
     complain,
+    complaining,
     every_file,
     load_together,
     write_new,
@@ -40,18 +41,12 @@ from aimtrue.core.release.tool_paths import write_tool_paths
 from aimtrue.core.survey.survey import survey
 
 
+@complaining
 def estimate(asked: argparse.Namespace) -> int:
     """Estimate files together as they are seated; of a folder, each file by itself."""
-    try:
-        if len(asked.files) == 1 and Path(asked.files[0]).is_dir():
-            return _of_folder(asked)
-        answer, code = _answer(every_file(asked.files), asked)
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except Refused as error:
-        complain(f"{asked.files[0]}: {error.line()}")
-        return ExitCode.USAGE
+    if len(asked.files) == 1 and Path(asked.files[0]).is_dir():
+        return _of_folder(asked)
+    answer, code = _answer(every_file(asked.files), asked)
     print(json.dumps(answer, indent=1) if asked.json else _as_text(answer))
     return code
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from enum import IntEnum
+from functools import wraps
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -222,6 +224,23 @@ def _bytes_of(path: str) -> bytes:
 def complain(says: str) -> None:
     """Write one line to standard error."""
     print(f"aimtrue: {' '.join(says.split())}", file=sys.stderr)
+
+
+def complaining(command: Callable[[argparse.Namespace], int]) -> Callable[[argparse.Namespace], int]:
+    """Let a command say what ends it in one line on standard error, and end with the exit code of that."""
+
+    @wraps(command)
+    def told(asked: argparse.Namespace) -> int:
+        try:
+            return command(asked)
+        except CommandFailure as failure:
+            complain(failure.says)
+            return failure.code
+        except AimTrueError as error:
+            complain(f"{asked.files[0]}: {error.line()}")
+            return ExitCode.USAGE
+
+    return told
 
 
 def write_new(name: str, content: bytes, *, replace: bool) -> None:

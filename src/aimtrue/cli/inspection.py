@@ -10,12 +10,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, write_new
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complaining, write_new
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import machine_named
 from aimtrue.cli.section import corrected_bodies
 from aimtrue.core.actions import apply
-from aimtrue.core.errors import Refused
 from aimtrue.core.fit.handlers import paired_as_offered
 from aimtrue.core.fit.inspection.actions import SetInspectionTolerance, TakeMeasurements
 from aimtrue.core.fit.inspection.results import InspectionView, inspection_view
@@ -30,11 +29,13 @@ Answer = Callable[[LoadedFile, Job, argparse.Namespace], tuple[dict[str, Any], s
 """What is answered, as fields and as text, and whether all holds."""
 
 
+@complaining
 def must_hold(asked: argparse.Namespace) -> int:
     """Say what must hold of the bodies of files, before and after their correction."""
     return _answered(asked, _requirements)
 
 
+@complaining
 def inspection(asked: argparse.Namespace) -> int:
     """Hold what was measured on printed parts against what the bodies of files are to measure."""
     return _answered(asked, _inspection)
@@ -42,20 +43,13 @@ def inspection(asked: argparse.Namespace) -> int:
 
 def _answered(asked: argparse.Namespace, answer: Answer) -> int:
     started = time.perf_counter()
-    try:
-        loaded, job = corrected_bodies(asked)
-        job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
-        if asked.keep_bores:
-            job = apply(job, KeepBores(bodies=tuple(body.id for body in job.bodies)), loaded)
-        if asked.pairs:
-            job = paired_as_offered(job, loaded)
-        fields, text, holds = answer(loaded, job, asked)
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except Refused as error:
-        complain(f"{asked.files[0]}: {error.line()}")
-        return ExitCode.USAGE
+    loaded, job = corrected_bodies(asked)
+    job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
+    if asked.keep_bores:
+        job = apply(job, KeepBores(bodies=tuple(body.id for body in job.bodies)), loaded)
+    if asked.pairs:
+        job = paired_as_offered(job, loaded)
+    fields, text, holds = answer(loaded, job, asked)
     shown_findings = [row for row in survey(job, loaded).findings if row.sheet != "seating"]
     fields["findings"] = [finding_fields(finding) for finding in shown_findings]
     fields["seconds"] = round(time.perf_counter() - started, 3)

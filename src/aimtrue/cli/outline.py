@@ -7,31 +7,24 @@ import json
 import time
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain
+from aimtrue.cli.files import ExitCode, LoadedFile, complaining
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.section import corrected_bodies, corrected_meshes, drawn, fields_of
 from aimtrue.cli.sizing import an_axis, axis_length
 from aimtrue.core.division.sections.kernel_sections import section_of
 from aimtrue.core.division.sections.outlines import SectionOutlines, silhouette_along
-from aimtrue.core.errors import Refused
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_offset
 from aimtrue.core.survey.survey import survey
 
 
+@complaining
 def outline(asked: argparse.Namespace) -> int:
     """Draw the section on a plane, or the silhouette along an axis."""
     started = time.perf_counter()
-    try:
-        loaded, job = corrected_bodies(asked)
-        cut = _cut(job, loaded, asked)
-        drawn([cut], asked)
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except Refused as error:
-        complain(f"{asked.files[0]}: {error.line()}")
-        return ExitCode.USAGE
+    loaded, job = corrected_bodies(asked)
+    cut = _cut(job, loaded, asked)
+    drawn([cut], asked)
     answer: dict[str, Any] = {
         "outline": fields_of(cut),
         "paths": [path for path in (asked.svg, asked.dxf) if path],

@@ -9,7 +9,15 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load_together
+from aimtrue.cli.files import (
+    CommandFailure,
+    ExitCode,
+    LoadedFile,
+    complain,
+    complaining,
+    every_file,
+    load_together,
+)
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import a_place, sized
@@ -40,19 +48,13 @@ _ROUND = re.compile(r"\s*round\s+([^x×]+?)\s*[x×]\s*([^x×]+?)\s*", re.IGNOREC
 _DOWN = "use best, keep, or a direction such as 0,0,-1"
 
 
+@complaining
 def seat(asked: argparse.Namespace) -> int:
     """Seat the bodies of all files on the plates of one machine, and say how they stand."""
     started = time.perf_counter()
-    try:
-        loaded = load_together(every_file(asked.files), asked)
-        seated, unplaced = seat_bodies(loaded, asked)
-        files = _released(seated, asked) if asked.out and not unplaced else None
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except Refused as error:
-        complain(error.line())
-        return ExitCode.USAGE
+    loaded = load_together(every_file(asked.files), asked)
+    seated, unplaced = seat_bodies(loaded, asked)
+    files = _released(seated, asked) if asked.out and not unplaced else None
     answer = {**_answer(seated), "unplaced": unplaced}
     if files is not None:
         answer["files"] = files

@@ -10,10 +10,9 @@ from typing import Any
 import numpy as np
 
 from aimtrue.cli.files import (
-    CommandFailure,
     ExitCode,
     LoadedFile,
-    complain,
+    complaining,
     every_file,
     load_together,
     write_new,
@@ -22,7 +21,6 @@ from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
 from aimtrue.cli.sizing import axis_length, sized
 from aimtrue.core.division.sections.outlines import SectionOutlines, as_released, cut_across, dxf_of, svg_of
-from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.sections import layers_of
 from aimtrue.core.model.job import Job
@@ -30,19 +28,13 @@ from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.survey.survey import survey
 
 
+@complaining
 def section(asked: argparse.Namespace) -> int:
     """Cut the bodies of all files by planes, and say what the sections come to."""
     started = time.perf_counter()
-    try:
-        loaded, job = corrected_bodies(asked)
-        cuts = _cuts(job, loaded, asked)
-        drawn(cuts, asked)
-    except CommandFailure as failure:
-        complain(failure.says)
-        return failure.code
-    except Refused as error:
-        complain(error.line())
-        return ExitCode.USAGE
+    loaded, job = corrected_bodies(asked)
+    cuts = _cuts(job, loaded, asked)
+    drawn(cuts, asked)
     facts = survey(job, loaded)
     answer = {
         "sections": [fields_of(cut) for cut in cuts],
