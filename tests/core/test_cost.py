@@ -44,7 +44,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Delete, Rename, SettleUnit
 from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.sections import layers_of, rings_by_height
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.body import Body
@@ -259,6 +259,32 @@ def test_a_block_takes_as_long_as_by_hand() -> None:
     assert (found.layers, len(found.layer_seconds)) == (100, 100)
     assert sum(found.layer_seconds) + 100 == pytest.approx(found.seconds, rel=1e-3)
     assert sum(row.grams for row in found.by_body) == pytest.approx(found.grams)
+
+
+@pytest.mark.parametrize(
+    ("solid", "radii"),
+    [
+        (TUBE, np.array([[15.0] * 100, [-10.0] * 100])),
+        (CONE, 15 * (1 - (np.arange(150)[None] + 0.5) / 150)),
+    ],
+)
+def test_a_tube_and_a_cone_take_as_long_as_by_hand(solid: Manifold, radii: Floats) -> None:
+    """Circles alone, a row a surface and a column a layer; the radius of a hole is negative.
+
+    Each circle begins and ends at a stand, and its corners are too flat to be slowed at.
+    """
+    motion = Motion(heating_s=100, layer_change_s=1, travel=2000, acceleration=100_000)
+    part = bench(solid).do(
+        SetMachine(machine=Machine(process=Machine().process.model_copy(update={"motion": motion})))
+    )
+    found = estimated(part, PrintSettings(infill=0, solid_layers=0, shells=2, supports=False))
+    by_hand = 100.0 + radii.shape[1] * 1
+    for beads, speed in ((0.5, motion.outline), (1.5, motion.shell)):
+        drawn = radii - beads * SPACING
+        speeds = np.where(np.arange(radii.shape[1]) == 0, motion.first, speed)
+        seconds = 2 * pi * np.abs(drawn) / speeds + speeds / motion.acceleration
+        by_hand += float(seconds[(radii < 0) | (drawn > 0)].sum())
+    assert found.seconds == pytest.approx(by_hand, rel=1e-2)
 
 
 def test_money_is_material_machine_and_electricity() -> None:
