@@ -533,6 +533,34 @@ def test_budgets_of_bodies_and_plates_go_with_them() -> None:
     assert second.id == two.job.bodies[0].id
 
 
+def test_a_budget_goes_on_with_a_revised_body_and_with_the_pieces_of_a_divided_one() -> None:
+    """One of 20 mm of height is exceeded by 30 mm; three pieces of 10 mm lie below it."""
+    part = bench(Manifold.cube((20, 20, 21)))
+    part.do(
+        SetBudget(of=part.job.bodies[0].id, typed="20 mm"), SetBudget(of=part.job.bodies[0].id, typed="2 g")
+    )
+    part.revise("part.stl", binary_stl(corners_of(mesh_of(Manifold.cube((20, 20, 30))))))
+    part.do(SettleUnit(source="s1", unit=Unit.MM))
+    body = part.job.bodies[0].id
+    assert [row.of for row in part.job.budgets] == [body, body]
+    height, grams = cost_survey(part.job, part).budgets
+    assert height.over == pytest.approx(10)
+    assert grams.over > 0
+    part.shape(AskPieces(planes=("z=10", "z=20")), body)
+    height, grams = cost_survey(part.job, part).budgets
+    pieces = [row for plate in cost_survey(part.job, part).plates for row in plate.best.by_body]
+    assert (len(pieces), height.over) == (3, 0)
+    assert grams.over == pytest.approx(sum(row.grams for row in pieces) - 2)
+
+
+def test_the_height_of_a_body_is_not_that_of_what_stands_beside_it() -> None:
+    low, high = Manifold.cube((20, 20, 5)), Manifold.cube((20, 20, 40)).translate((40, 0, 0))
+    corners = np.concatenate([corners_of(mesh_of(solid)) for solid in (low, high)])
+    two = bench_of("two.stl", binary_stl(corners)).do(SettleUnit(source="s1", unit=Unit.MM))
+    two.do(*(SetBudget(of=body.id, typed="10 mm") for body in two.job.bodies))
+    assert sorted(state.over for state in cost_survey(two.job, two).budgets) == pytest.approx([0, 30])
+
+
 def test_plates_are_planned_longest_first_onto_machines() -> None:
     part = bench(BLOCK)
     plate = part.job.plates[0].id

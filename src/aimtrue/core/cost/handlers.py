@@ -34,7 +34,7 @@ from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.printing import Curing, Motion, PrintRecord, PrintSettings
 from aimtrue.core.model.text import refuse_odd
-from aimtrue.core.room import ActionHandler
+from aimtrue.core.room import ActionHandler, Succession
 
 _MOST_BUDGETS = 100
 _FAR = 10.0
@@ -229,6 +229,17 @@ def put_estimate(job: Job, action: PutEstimate, store: GeometryStore) -> Job:
     kept = tuple(row for row in job.estimates if row.plate in plates)
     new = KeptEstimate(plate=action.plate, key=action.key, estimate=action.estimate)
     return job.model_copy(update={"estimates": (*kept, new)})
+
+
+def with_budgets(job: Job, succession: Succession) -> Job:
+    """Return a job whose budgets are of the bodies that took over from those they were of."""
+    follows = {str(old): new for old, new in succession.replacement.successor_of.items()}
+    if not any(row.of in follows for row in job.budgets):
+        return job
+    budgets = tuple(
+        row.model_copy(update={"of": follows[row.of]}) if row.of in follows else row for row in job.budgets
+    )
+    return job.model_copy(update={"budgets": budgets})
 
 
 def without_lost(before: Job, after: Job) -> Job:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from aimtrue.core.cost.actions import PutEstimate
 from aimtrue.core.cost.budgets import time_words
 from aimtrue.core.cost.estimate import estimate_plate
-from aimtrue.core.cost.handlers import ACTIONS, without_lost
+from aimtrue.core.cost.handlers import ACTIONS, with_budgets, without_lost
 from aimtrue.core.cost.kept_estimates import estimate_kept, estimate_key
 from aimtrue.core.cost.survey import cost_survey
 from aimtrue.core.cost.tasks import EstimateTask
@@ -102,5 +102,6 @@ COST = Room(
     kinds=(OVER_BUDGET, NO_BEAD, NOT_LAID),
     findings=_findings,
     sheet=_sheet,
+    carry=with_budgets,
     uphold=without_lost,
 )

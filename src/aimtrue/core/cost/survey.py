@@ -10,9 +10,10 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.budget import Budget
 from aimtrue.core.model.estimate import Estimate
-from aimtrue.core.model.ids import PlateId
+from aimtrue.core.model.ids import BodyId, PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Value
+from aimtrue.core.seating.placement.places import places_of
 
 
 class BudgetState(Value):
@@ -83,7 +84,7 @@ class CostSurvey(Value):
 def cost_survey(job: Job, store: GeometryStore) -> CostSurvey:
     """Return what the plates of a job take; nothing while a unit is open."""
     if not job.bodies or not job.settled(job.bodies):
-        return CostSurvey(budgets=tuple(_state(job, budget, ()) for budget in job.budgets))
+        return CostSurvey(budgets=tuple(_state(job, budget, (), store) for budget in job.budgets))
     try:
         plates = tuple(_plate(job, plate.id, store) for plate in job.plates)
     except Refused as error:
@@ -95,7 +96,7 @@ def cost_survey(job: Job, store: GeometryStore) -> CostSurvey:
     }
     return CostSurvey(
         plates=plates,
-        budgets=tuple(_state(job, budget, plates) for budget in job.budgets),
+        budgets=tuple(_state(job, budget, plates, store) for budget in job.budgets),
         time=time_words(sums["seconds"]) if plates else "",
         approximate=any(plate.full is None for plate in plates),
         spool=_spool(job, sums["grams"]),
@@ -123,7 +124,7 @@ def _plate(job: Job, plate: PlateId, store: GeometryStore) -> PlateCost:
     )
 
 
-def _state(job: Job, budget: Budget, plates: tuple[PlateCost, ...]) -> BudgetState:
+def _state(job: Job, budget: Budget, plates: tuple[PlateCost, ...], store: GeometryStore) -> BudgetState:
     estimates = [plate.best for plate in plates]
     name = "all plates"
     if budget.of:
@@ -132,16 +133,35 @@ def _state(job: Job, budget: Budget, plates: tuple[PlateCost, ...]) -> BudgetSta
                 estimates, name = [row.best for row in plates if row.plate == plate.id], f"plate {number}"
         for body in job.bodies:
             if body.id == budget.of:
-                estimates, name = [_of_body(row.best, budget.of) for row in plates], body.name
+                standing = _standing(job, body.id)
+                estimates, name = [_of_bodies(row.best, standing) for row in plates], body.name
+                if budget.kind == "height":
+                    high = _height_of(job, standing, store)
+                    estimates = [row.model_copy(update={"height_mm": high}) for row in estimates]
     total = _summed(estimates)
     by = max(0.0, over(total, budget)) if total else 0.0
     says = f"{amount_words(budget.kind, by)} over {budget.typed}" if by else f"within {budget.typed}"
     return BudgetState(budget=budget, name=name, over=by, says=f"{name}: {says}")
 
 
-def _of_body(estimate: Estimate, body: str) -> Estimate:
-    """An estimate of one body's share; its money is by its mass."""
-    mine = [row for row in estimate.by_body if row.id == body]
+def _standing(job: Job, body: BodyId) -> frozenset[BodyId]:
+    """What stands on plates of a body: itself, or, where it is divided, its pieces."""
+    division = job.divisions_by_whole.get(body)
+    if division is None:
+        return frozenset({body})
+    return frozenset().union(*(_standing(job, made) for made in division.made))
+
+
+def _height_of(job: Job, bodies: frozenset[BodyId], store: GeometryStore) -> float:
+    """How high the highest of some bodies reaches over its plate, in mm; 0 where none stands on one."""
+    places = places_of(job, store).values()
+    tops = [box[1][2] for place in places for body, box in place.each.items() if body in bodies]
+    return float(max(tops, default=0.0))
+
+
+def _of_bodies(estimate: Estimate, bodies: frozenset[BodyId]) -> Estimate:
+    """An estimate of the share of some bodies, but for their height; their money is by their mass."""
+    mine = [row for row in estimate.by_body if row.id in bodies]
     grams = sum(row.grams for row in mine)
     share = grams / estimate.grams if estimate.grams else 0.0
     return estimate.model_copy(
@@ -150,7 +170,6 @@ def _of_body(estimate: Estimate, body: str) -> Estimate:
             "grams": grams,
             "cost": share * estimate.cost,
             "volume_mm3": share * estimate.volume_mm3,
-            "height_mm": estimate.height_mm if mine else 0.0,
         }
     )
 
