@@ -35,7 +35,7 @@ export function SeatBlock({ view, seating, layers }: { view: JobView; seating: S
       </Cell>
       <Cell
         span={2}
-        says={layers?.heights.length ? `${layers.heights.length} layers of ${layers.layer_mm} mm` : "height"}
+        says={layers?.heights.length ? `${layers.heights.length} layers of ${layers.layer_mm}` : "height"}
         foot
       >
         <p className="number">

@@ -11,8 +11,8 @@ export function KindBar({ estimate }: { estimate: Estimate }) {
   const moving = rows.reduce((sum, row) => sum + row.seconds, 0) || 1;
   const large = rows.filter((row) => row.seconds / moving >= LEAST);
   const rest = 1 - large.reduce((sum, row) => sum + row.seconds / moving, 0);
-  const words = large.map((row) => `${KINDS[row.kind]} ${Math.round((100 * row.seconds) / moving)}\u00a0%`);
-  if (rest > 0.005) words.push(`rest ${Math.round(100 * rest)}\u00a0%`);
+  const words = large.map((row) => share(KINDS[row.kind], row.seconds / moving));
+  if (rest > 0.005) words.push(share("rest", rest));
   return (
     <figure className={css.kinds} aria-label={`Where the time goes: ${words.join(", ")}`}>
       <div className={css.bar} aria-hidden>
@@ -24,4 +24,9 @@ export function KindBar({ estimate }: { estimate: Estimate }) {
       <figcaption>{words.join(" · ")}</figcaption>
     </figure>
   );
+}
+
+/** A name and its share, which a line's end does not part. */
+function share(name: string, part: number): string {
+  return `${name} ${Math.round(100 * part)} %`.replaceAll(" ", "\u00a0");
 }
