@@ -7,7 +7,7 @@ import shutil
 from pathlib import Path
 
 import manifold3d
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from aimtrue.core.formats import stl
 from aimtrue.core.mesh.mesh import Mesh
@@ -27,12 +27,19 @@ def folder_of(demo: Path, at: Path) -> Path:
     return inner.parent
 
 
-def test_a_folder_is_picked_whole(desk: Desk, demo: Path, tmp_path: Path) -> None:
+def test_a_folder_is_picked_whole_even_before_the_page_knows_what_models_are(
+    desk: Desk, demo: Path, tmp_path: Path
+) -> None:
     page = desk.page
+    asked: list[Route] = []
+    page.route("**/api/limits", lambda route: asked.append(route))
     page.goto(desk.address)
     with page.expect_file_chooser() as choosing:
         page.get_by_role("button", name="Pick a folder").click()
     choosing.value.set_files(folder_of(demo, tmp_path))
+    page.wait_for_timeout(300)  # what was picked is with the page; only then comes the answer
+    for route in asked:
+        route.continue_()
     expect(page.get_by_role("heading", name="Files (2)")).to_be_visible(timeout=30_000)
     expect(page.get_by_text("notes.txt")).to_have_count(0)
 

@@ -16,15 +16,12 @@ interface Props {
 
 /** A button that asks for files. */
 export function FilePicker({ into, label, replaces, folder, className }: Props) {
-  const { sending, problems, send, endings } = useSendFile(into);
+  const { sending, problems, send, sendFolder, endings } = useSendFile(into);
   const again = useRef<() => void>(null);
   const take = (chosen: File[] | File | null) => {
     const files = Array.isArray(chosen) ? chosen : chosen ? [chosen] : [];
     again.current?.(); // the same file may be asked for once more
-    void send(
-      files.filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end))),
-      replaces,
-    );
+    void (folder ? sendFolder(files) : send(files, replaces));
   };
   const input = { "aria-label": label, hidden: true, ...(folder ? { webkitdirectory: "" } : {}) };
   return (

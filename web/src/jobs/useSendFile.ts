@@ -18,6 +18,8 @@ export interface Replaced {
   on: () => Promise<number>;
 }
 
+const LIMITS = { queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity };
+
 /** Files on their way, and those that were not taken. */
 export interface Sending {
   name: string;
@@ -35,7 +37,7 @@ export function useSendFile(into: string | null) {
   const [sending, setSending] = useState<Sending | null>(null);
   const [, go] = useLocation();
   const cache = useQueryClient();
-  const limits = useQuery({ queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity });
+  const limits = useQuery(LIMITS);
 
   const send = async (files: readonly File[], replaces?: Replaced) => {
     if (into === null) warmUp();
@@ -65,10 +67,28 @@ export function useSendFile(into: string | null) {
       for (const { name, problem } of problems) tellNotTaken(name, problem);
     }
   };
+  /** Send the models of a folder; what can be a model is asked first, where the page does not know it yet. */
+  const sendFolder = async (files: readonly File[]) => {
+    const endings = await cache.fetchQuery(LIMITS).then(
+      (known) => known.endings,
+      () => [""], // then the server says of each file what it thinks of it
+    );
+    const models = files.filter((file) => endings.some((end) => file.name.toLowerCase().endsWith(end)));
+    if (models.length) return send(models);
+    const problem = new Problem(
+      0,
+      "folder-without-models",
+      "no model lies in it",
+      "",
+      `pick one with ${endings.join(", ")}`,
+    );
+    setSending({ name: "", share: 1, left: 0, busy: false, problems: [{ name: "the folder", problem }] });
+  };
   return {
     sending: sending?.busy ? sending : null,
     problems: sending?.problems ?? [],
     send,
+    sendFolder,
     endings: limits.data?.endings ?? [],
   };
 }
