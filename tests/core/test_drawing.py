@@ -7,9 +7,11 @@ import numpy as np
 import pytest
 
 from aimtrue.core.drawing.compare import compare, drawing_of
+from aimtrue.core.drawing.thumbnail import HIGH, WIDE, thumbnail
 from aimtrue.core.drawing.views import FRONT, LEFT, TOP, PreparedView, strokes
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.mesh import merged
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.truing.actions import AddReading, SetAllowance, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
@@ -75,3 +77,34 @@ def test_before_and_after_are_worked_out_on_the_mesh() -> None:
     assert file.strand_m == pytest.approx(30_000 / (np.pi * 1.75**2 / 4) / 1000)
     states = re.findall(r'data-state="(\w+)"', comparison.outlines)
     assert states == ["file", "corrected", "released"]
+
+
+def points_of(svg: str) -> np.ndarray:
+    path = re.search(r' d="([^"]*)"', svg)
+    assert path
+    return np.array([[float(x), float(y)] for x, y in re.findall(r"([\d.]+) ([\d.]+)", path[1])])
+
+
+def test_a_block_at_a_glance_shows_its_seven_corners_that_can_be_seen() -> None:
+    for sides in ((20, 30, 50), (50, 2, 3), (1000, 700, 200)):
+        bench = bench_of("block.stl", binary_stl(corners_of(box(*sides))))
+        points = points_of(thumbnail(bench.job, bench))
+        assert len(np.unique(points, axis=0)) == 7
+        low, high = points.min(axis=0), points.max(axis=0)
+        assert max((high - low) / [WIDE - 4, HIGH - 4]) == pytest.approx(1, abs=0.005)
+        assert (low + high) / 2 == pytest.approx([WIDE / 2, HIGH / 2], abs=0.1)
+
+
+def test_at_a_glance_a_body_is_as_it_is_corrected_and_what_is_checked_against_is_left_out() -> None:
+    bench = bench_of("block.stl", binary_stl(corners_of(box(20, 20, 20))))
+    before = thumbnail(bench.job, bench)
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    assert thumbnail(bench.job, bench) == before
+    bench.do(SetFactor(body=bench.job.bodies[0].id, typed="2"))
+    assert thumbnail(bench.job, bench) == before
+    assert thumbnail(Job(name="none"), bench).count("M") == 0
+    two = bench_of("two.stl", binary_stl(corners_of(merged([box(20, 20, 20), box(5, 5, 5, at=(40, 0, 0))]))))
+    body = two.job.bodies[1]
+    checked = two.job.with_body(body.model_copy(update={"for_checking": True}))
+    assert thumbnail(checked, two) == before
+    assert thumbnail(two.job, two) != before

@@ -121,7 +121,7 @@ def test_a_part_tilted_by_a_third_of_a_degree_is_caught_and_levelled() -> None:
     assert found.gap_mm == pytest.approx(40 * np.sin(np.radians(0.3)))
     assert "tilted" in codes(bench)
     (told,) = (finding for finding in survey(bench.job, bench).findings if finding.code == "tilted")
-    assert told.says == "part is tilted by 0.30°, down to the right: 0.21 mm open at the far side"
+    assert told.says == "part is tilted by 0.30°, down to the right: 0.21 mm above the plate at the far side"
     (way,) = told.ways
     assert way.action is not None
     bench.do(way.action)

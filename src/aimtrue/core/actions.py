@@ -32,6 +32,7 @@ else:
     """What the interface may send."""
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)
 
+_SHEETS = {handler.action: room.on or room.name for room in ROOMS for handler in room.actions}
 _KINDS = {kind.model_fields["do"].default: kind for kind in _HANDLERS}
 
 
@@ -44,6 +45,12 @@ def holds_after(since: Iterable[str], *, of_all: bool) -> bool:
     """
     kinds = [_KINDS.get(kind) for kind in since]
     return all(kind is not None and kind.adds and (kind.finds or not of_all) for kind in kinds)
+
+
+def sheet_of(action: Action) -> str:
+    """Return the name of the sheet that an action is on."""
+    accepted = kinds_of(ROOMS).get(action.code) if isinstance(action, Accept) else None
+    return accepted.sheet if accepted else _SHEETS[type(action)]
 
 
 def apply(job: Job, action: Action, store: GeometryStore, rooms: Sequence[Room] = ROOMS) -> Job:
@@ -65,7 +72,7 @@ def apply(job: Job, action: Action, store: GeometryStore, rooms: Sequence[Room] 
     for replacement in action.replacements():
         succession = Succession(job, replacement, store)
         after = reduce(lambda carried, room: room.carry(carried, succession), rooms, after)
-    after = reduce(lambda upheld, room: room.uphold(job, upheld), rooms, after)
+    after = reduce(lambda upheld, room: room.uphold(job, upheld, store), rooms, after)
     for body in after.bodies:
         known = restretched(after, body, store)
         if known is not body:

@@ -143,7 +143,7 @@ def _as_it_is(job: Job, succession: Succession) -> Job:
     return job
 
 
-def _held(before: Job, after: Job) -> Job:
+def _held(before: Job, after: Job, store: GeometryStore) -> Job:
     """Leave a job as an action made it."""
     return after
 
@@ -157,7 +157,8 @@ class Room:
     """All that others ask of a room.
 
     Attributes:
-        name: of its sheet.
+        name: of its sheet, where it has one of its own.
+        on: the sheet that it is on, where it has none of its own.
         actions: what is done to a job in it.
         tasks: what it does in the background.
         kinds: the kinds of its findings.
@@ -167,7 +168,8 @@ class Room:
         differences: what of a body is not as it was at another release.
         sheet: what a proof sheet says of a body, each with a label.
         carry: returns a job in which bodies that took the place of others have what was the old ones'.
-        uphold: returns a job, as it was before an action and is after it, whose claims are such as hold.
+        uphold: returns a job, as it was before an action and is after it, whose claims are such as hold;
+            told what gives its meshes, too.
         done: what its sheet says in the strip of a job when nothing is wrong there.
         commands: what it answers on the command line.
     """
@@ -182,6 +184,7 @@ class Room:
     differences: Callable[[BodyChange], Iterable[Difference]] = lambda change: ()
     sheet: Callable[[Job, Body], Iterable[tuple[str, str]]] = lambda job, body: ()
     carry: Callable[[Job, Succession], Job] = _as_it_is
-    uphold: Callable[[Job, Job], Job] = _held
+    uphold: Callable[[Job, Job, GeometryStore], Job] = _held
     done: Callable[[Inquiry], str] = lambda inquiry: ""
     commands: Sequence[Command[Any]] = ()
+    on: str = ""

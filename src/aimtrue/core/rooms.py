@@ -21,7 +21,9 @@ from aimtrue.core.model.finding import FindingKind
 from aimtrue.core.model.value import Value
 from aimtrue.core.room import ActionHandler, Room, TaskHandler
 from aimtrue.core.seating.room import SEATING
+from aimtrue.core.stock.room import STOCK
 from aimtrue.core.truing.room import TRUING
+from aimtrue.core.usual.room import USUAL
 
 ROOMS: tuple[Room, ...] = (
     INTAKE,
@@ -30,6 +32,8 @@ ROOMS: tuple[Room, ...] = (
     DIVISION,
     SEATING,
     COST,
+    STOCK,
+    USUAL,
 )
 
 

@@ -10,7 +10,7 @@ from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.model.ownership import in_use
+from aimtrue.core.model.ownership import to_print
 from aimtrue.core.model.value import Value
 
 
@@ -28,7 +28,7 @@ def estimate_key(job: Job, plate: PlateId) -> str:
     ]
     parts.append(str(job.plate(plate).follows is not None))
     parts += [_of(seat) for seat in job.seats]
-    parts += [_of_body(job, body) for body in in_use(job, job.bodies)]
+    parts += [_of_body(job, body) for body in to_print(job, job.bodies)]
     return hashlib.sha256("\n".join([plate, *parts]).encode()).hexdigest()
 
 

@@ -97,11 +97,12 @@ def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
 
 COST = Room(
     name="cost",
+    on="seating",
     actions=ACTIONS,
     tasks=(TaskHandler(EstimateTask, _estimate, _refuse_unclear),),
     kinds=(OVER_BUDGET, NO_BEAD, NOT_LAID),
     findings=_findings,
     sheet=_sheet,
     carry=with_budgets,
-    uphold=without_lost,
+    uphold=lambda before, after, store: without_lost(before, after),
 )

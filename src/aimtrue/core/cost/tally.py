@@ -231,7 +231,7 @@ def tally_of_jobs(jobs: Mapping[str, Job], store: GeometryStore) -> JobsTally:
     for key, job in jobs.items():
         told = cost_survey(job, store)
         refused = told.refused or (
-            "" if told.plates else "nothing of it stands on a plate, or its unit is open"
+            "" if told.plates else "nothing of it stands on a plate, or its unit is not settled"
         )
         rows.append(
             JobTally(

@@ -35,7 +35,9 @@ from aimtrue.core.model.division import (
     AskPins,
     AskSlice,
     AskSurface,
+    AskThread,
     Division,
+    OnPickedFaces,
 )
 from aimtrue.core.model.ids import NO_BODY, BodyId
 from aimtrue.core.model.job import Job, Kit
@@ -87,7 +89,7 @@ def shape(
     meshes = [in_mm(frame, store.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
     if isinstance(task, RedoDivisionTask) and old is not None:
         asked = _moved_with(asked, old.frames[0], frames[0])
-    if isinstance(asked, AskFaces | AskSurface):
+    if isinstance(asked, OnPickedFaces):
         asked = _picked_on(asked, wholes[0], store)
     answer = answered(asked, meshes, [whole.name for whole in wholes], tell)
     tell(0.92, "describing what was made")
@@ -124,7 +126,7 @@ def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
     return asked
 
 
-def _picked_on(asked: AskFaces | AskSurface, whole: Body, store: GeometryStore) -> AskFaces | AskSurface:
+def _picked_on(asked: OnPickedFaces, whole: Body, store: GeometryStore) -> OnPickedFaces:
     """The picks on the geometry that a whole has now, with their places; found again where it is other."""
     mesh = store.mesh(whole.geometry)
     if asked.geometry not in ("", whole.geometry):
@@ -193,11 +195,11 @@ def refuse_unfit(job: Job, task: DivideTask) -> None:
     if len({whole.id for whole in wholes}) != needed:
         many = "two bodies" if needed == 2 else "one body"
         raise Refused("bodies", f"choose {many} for this", remedy="choose again")
-    if isinstance(task.asked, AskSurface) and wholes[0].division is not None:
+    if isinstance(task.asked, AskSurface | AskThread) and wholes[0].division is not None:
         raise Refused(
             "faces-of-made",
-            f"{wholes[0].name} was made of another body, and faces are moved before that",
-            remedy="put it back together, move them, and divide it again",
+            f"{wholes[0].name} was made of another body, and faces are changed before that",
+            remedy="put it back together, change them, and divide it again",
         )
     for whole in wholes:
         division = division_of(job, whole)
@@ -251,6 +253,8 @@ def _says(asked: Asked, answer: DivisionDraft, wholes: list[Body]) -> str:
             return f"split {name} in two"
         case AskHollow():
             return f"hollow {name}"
+        case AskThread():
+            return f"thread on {name}"
         case AskSurface():
             return f"move {'faces' if asked.picks else 'all faces'} of {name}"
         case AskCombination():
@@ -301,6 +305,7 @@ def _body(  # noqa: PLR0913 - told apart by their names
         "kit": whole.kit,
         "own": whole.own,
         "alone": whole.alone,
+        "for_checking": whole.for_checking,
         "home": whole.home,
     }
     return kept(body.model_copy(update=own), mesh)
@@ -317,6 +322,8 @@ def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> 
             return f"{name} {_SPLIT[asked.by][number]}"
         case AskHollow():
             return f"{name} hollow"
+        case AskThread():
+            return f"{name} threaded"
         case AskSurface():
             return f"{name} moved"
         case AskCombination():

@@ -10,13 +10,14 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.division import pins
-from aimtrue.core.division.cutting import hollow, raised_faces, split
+from aimtrue.core.division.cutting import hollow, raised_faces, split, threads
 from aimtrue.core.division.cutting.pieces import MANY, MOST, Piece, cut_by
 from aimtrue.core.division.cutting.planes import across, in_faces, typed_plane
 from aimtrue.core.division.cutting.seams import seams_of
 from aimtrue.core.division.cutting.slivers import without_slivers
 from aimtrue.core.division.cutting.solids import closed_solid
 from aimtrue.core.division.cutting.steps import Tell, in_pieces, shaped, together, volumes_off
+from aimtrue.core.division.cutting.thread_requests import thread_asked
 from aimtrue.core.division.fitting import at_seams, fit_into
 from aimtrue.core.division.pins import on_plane
 from aimtrue.core.division.sections.drawings import rings_in
@@ -35,6 +36,7 @@ from aimtrue.core.model.division import (
     AskPins,
     AskSlice,
     AskSurface,
+    AskThread,
 )
 from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.model.shaping import (
@@ -117,6 +119,8 @@ def answered(
             return _hollow(asked, mesh, solid, tell)
         case AskSurface():
             return _with_moved_faces(asked, mesh, names[0])
+        case AskThread():
+            return _threaded(asked, mesh, solid)
         case AskCombination():
             if len(solids) != 2:
                 raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
@@ -310,6 +314,14 @@ def _with_moved_faces(asked: AskSurface, mesh: Mesh, name: str) -> DivisionDraft
         float(mesh.volume()),
         moved_mm=(move.amount, done.least_mm, done.greatest_mm),
     )
+
+
+def _threaded(asked: AskThread, mesh: Mesh, solid: manifold3d.Manifold) -> DivisionDraft:
+    cut = thread_asked(asked, mesh)
+    made = threads.threaded(solid, cut)
+    before = float(solid.volume())
+    apart = [(solid - made).volume(), -(made - solid).volume(), made.volume()]
+    return DivisionDraft(cut, [Piece(made, ())], before, volumes_off(before, apart))
 
 
 def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> DivisionDraft:

@@ -14,6 +14,7 @@ from aimtrue.core.fit.faces import FitFace, faces_of, mesh_in
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.placing import RelativePlace, RigidMove, onto_axis, onto_face, parse_place
+from aimtrue.core.fit.standard_limits import limits_words
 from aimtrue.core.fit.walls.least import narrowest_gap
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
@@ -211,5 +212,5 @@ def _pair_answer(job: Job, pair: FoundPair, intent: Intent | None) -> PairAnswer
         at=pair.at,
         verdict=meant or suits or "too tight",
         suits=suits,
-        says="; ".join(note for note in (pair.oval, pair.says) if note),
+        says="; ".join(note for note in (pair.oval, pair.says, limits_words(job, pair)) if note),
     )

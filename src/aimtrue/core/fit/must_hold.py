@@ -26,7 +26,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.model.ownership import in_use
+from aimtrue.core.model.ownership import to_print
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.truing.effects.drawn_features import drawn_of, linear_of
@@ -62,7 +62,7 @@ class Requirement(Value):
 
 def requirements(job: Job, store: GeometryStore) -> tuple[Requirement, ...]:
     """Return what must hold of a job; nothing of bodies whose unit is not settled."""
-    bodies = [body for body in in_use(job, job.bodies) if job.settled((body,)) and not body.stray]
+    bodies = [body for body in to_print(job, job.bodies) if job.settled((body,)) and not body.stray]
     rows = list(_pairs(standing_pairs(job, store)))
     for body in bodies:
         rows += _of_body(job, body, store)

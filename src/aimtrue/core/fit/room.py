@@ -123,7 +123,7 @@ FIT = Room(
     differences=_differences,
     sheet=_sheet,
     carry=_carry,
-    uphold=without_lost_bodies,
+    uphold=lambda before, after, store: without_lost_bodies(before, after),
     done=_done,
     commands=COMMANDS,
 )

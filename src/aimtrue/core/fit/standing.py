@@ -18,6 +18,7 @@ from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of, some_faces_
 from aimtrue.core.fit.pairs.measuring import measured
 from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
+from aimtrue.core.fit.standard_limits import limits_words
 from aimtrue.core.fit.ways import PairWay, ways_to_free
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
@@ -163,7 +164,7 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
             "along": last.along,
             "free_mm": free,
             "ways": ways,
-            "says": "; ".join(words for words in (last.oval, last.says) if words),
+            "says": "; ".join(words for words in (last.oval, last.says, limits_words(job, last)) if words),
         }
     )
 

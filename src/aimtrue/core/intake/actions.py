@@ -206,6 +206,17 @@ class Rename(ActionValue):
         return f"rename to {self.name}"
 
 
+class RenameJob(ActionValue):
+    """The job gets a name; releases that are made later are named by it."""
+
+    do: Literal["rename-job"] = "rename-job"
+    name: str = Field(max_length=200)
+
+    @override
+    def words(self) -> str:
+        return f"call the job {' '.join(self.name.split())}"
+
+
 class Accept(ActionValue):
     """A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
     body. One that would make a bad part is accepted for a reason, which is kept.

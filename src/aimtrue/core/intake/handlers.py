@@ -10,6 +10,7 @@ from aimtrue.core.intake.actions import (
     LookOver,
     Paint,
     Rename,
+    RenameJob,
 )
 from aimtrue.core.intake.kits import without_idle_kits
 from aimtrue.core.intake.naming import a_name, free_name
@@ -88,6 +89,11 @@ def rename(job: Job, action: Rename, store: GeometryStore) -> Job:
     if any(other.name == name and other.id != body.id for other in job.bodies):
         raise Refused("name-taken", f"another body is called {name}", remedy="choose another name")
     return job.with_body(body.model_copy(update={"name": name}))
+
+
+def rename_job(job: Job, action: RenameJob, store: GeometryStore) -> Job:
+    """Give the job a name."""
+    return job.model_copy(update={"name": a_name(action.name)})
 
 
 def accept(job: Job, action: Accept, store: GeometryStore) -> Job:

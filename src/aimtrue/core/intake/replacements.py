@@ -9,6 +9,7 @@ from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.congruence import with_alike
 from aimtrue.core.intake.kits import without_idle_kits
 from aimtrue.core.intake.naming import free_name
+from aimtrue.core.intake.revision_changes import with_what_was
 from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
@@ -18,6 +19,7 @@ from aimtrue.core.model.job import Job, Kit, LostItem
 
 def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     """Put bodies that were made anew in the place of old ones, with what was decided of those."""
+    before = job
     gone = {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
@@ -42,6 +44,7 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
         lost = tuple(LostItem(source=action.source.id, says=says) for says in action.missing)
         kept = (*(lost_item for lost_item in job.missing if lost_item.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
+    job = with_what_was(before, job, action)
     job = with_alike(_with_overlaps(job, action), {body.id for body in action.come}, store)
     return without_idle_kits(job)
 

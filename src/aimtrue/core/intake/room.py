@@ -16,13 +16,14 @@ from aimtrue.core.intake.actions import (
     Paint,
     Remake,
     Rename,
+    RenameJob,
     SettleUnit,
     SetUp,
     TakeIn,
 )
 from aimtrue.core.intake.finding_kinds import KINDS
 from aimtrue.core.intake.findings import intake_findings
-from aimtrue.core.intake.handlers import accept, delete, duplicate, look_over, paint, rename
+from aimtrue.core.intake.handlers import accept, delete, duplicate, look_over, paint, rename, rename_job
 from aimtrue.core.intake.joining import join_files
 from aimtrue.core.intake.kits import leave_kit, make_kit
 from aimtrue.core.intake.mending.inspection import list_faces, look
@@ -94,7 +95,7 @@ def _refuse_fineness(job: Job, task: RefineTask) -> None:
 
 def _unit(job: Job, body: Body) -> str:
     unit = job.source_of(body).unit
-    return UNIT_NAMES[unit] if unit else "open"
+    return UNIT_NAMES[unit] if unit else "not settled"
 
 
 def _accepted(body: Body) -> str:
@@ -127,6 +128,7 @@ INTAKE = Room(
         ActionHandler(MakeKit, make_kit),
         ActionHandler(LeaveKit, leave_kit),
         ActionHandler(Rename, rename),
+        ActionHandler(RenameJob, rename_job),
         ActionHandler(Accept, accept),
     ),
     tasks=(

@@ -86,7 +86,8 @@ class Body(Value):
     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
     numbers of the file. ``accepted`` are codes of findings let pass on purpose, ``reasons`` why, by code.
     ``showing`` are faces that are to show, as its user marked them. One that a division
-    made has its id.
+    made has its id. One that is ``for_checking`` is there to check others against: it stands on no plate
+    and is not released.
     """
 
     id: Annotated[BodyId, FACT]
@@ -122,6 +123,7 @@ class Body(Value):
     copied: Annotated[bool, DECISION] = False
     division: Annotated[DivisionId | None, PROVENANCE] = None
     as_drawn: Annotated[bool, DECISION] = False
+    for_checking: Annotated[bool, DECISION] = False
     alone: Annotated[bool, DECISION] = False
     features: Annotated[str, FACT] = ""
     accepted: Annotated[tuple[str, ...], OF_SURFACE] = ()

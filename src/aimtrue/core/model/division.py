@@ -140,10 +140,41 @@ class AskSurface(Value):
     geometry: str = ""
 
 
+class AskThread(Value):
+    """A thread on the wall of a bore or a boss, which is picked.
+
+    ``size`` is as it is written, ``M5`` or ``M8x1``; empty for that which suits the wall. ``length`` is
+    from the
+    end that is farther along its axis, empty for all of it. ``clearance`` is in diameter, on this body alone.
+    ``geometry`` is that which it was picked on: on another it is found again by its place.
+    """
+
+    by: Literal["thread"] = "thread"
+    picks: tuple[PickedFace, ...] = Field(min_length=1, max_length=1)
+    size: str = Field("", max_length=40)
+    length: str = Field("", max_length=40)
+    clearance: str = Field("", max_length=40)
+    add: bool = False
+    left: bool = False
+    geometry: str = ""
+
+
 Asked = Annotated[
-    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskCombination | AskSurface,
+    AskPieces
+    | AskSlice
+    | AskAbove
+    | AskInside
+    | AskFaces
+    | AskHollow
+    | AskCombination
+    | AskSurface
+    | AskThread,
     Field(discriminator="by"),
 ]
+
+
+OnPickedFaces = AskFaces | AskSurface | AskThread
+"""What is asked for on faces that were picked."""
 
 
 class Division(Value):

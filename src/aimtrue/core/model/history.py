@@ -20,6 +20,7 @@ class RevisionNote:
         says: the action that an undo would take back, in words.
         undo_to, redo_to: the revisions whose states an undo and a redo would bring back, if any.
         brought: bodies that the action made anew.
+        sheet: that the action is on; empty where there is none.
     """
 
     number: int
@@ -27,9 +28,10 @@ class RevisionNote:
     undo_to: int | None = None
     redo_to: int | None = None
     brought: tuple[str, ...] = ()
+    sheet: str = ""
 
 
-def done(head: RevisionNote, action: ActionValue, *, by_user: bool) -> RevisionNote:
+def done(head: RevisionNote, action: ActionValue, *, by_user: bool, sheet: str = "") -> RevisionNote:
     """Return the step of a new revision that an action makes of the newest one.
 
     What the system puts in (a file that was read) is not the user's to undo. What it only finds out is no
@@ -37,8 +39,10 @@ def done(head: RevisionNote, action: ActionValue, *, by_user: bool) -> RevisionN
     """
     number = head.number + 1
     if action.finds and not by_user and (head.undo_to is not None or head.redo_to is not None):
-        return RevisionNote(number, head.says, head.undo_to, head.redo_to, head.brought)
-    return RevisionNote(number, action.words(), head.number if by_user else None, None, action.brings())
+        return RevisionNote(number, head.says, head.undo_to, head.redo_to, head.brought, head.sheet)
+    return RevisionNote(
+        number, action.words(), head.number if by_user else None, None, action.brings(), sheet
+    )
 
 
 def undone_to(head: RevisionNote) -> int:
@@ -65,9 +69,11 @@ def redone_to(head: RevisionNote) -> int:
 
 def undone(head: RevisionNote, before: RevisionNote) -> RevisionNote:
     """Return the step of the revision that an undo makes; ``before`` is the one it brings back."""
-    return RevisionNote(head.number + 1, before.says, before.undo_to, head.number, before.brought)
+    return RevisionNote(
+        head.number + 1, before.says, before.undo_to, head.number, before.brought, before.sheet
+    )
 
 
 def redone(head: RevisionNote, after: RevisionNote) -> RevisionNote:
     """Return the step of the revision that a redo makes; ``after`` is the one it brings back."""
-    return RevisionNote(head.number + 1, after.says, after.undo_to, after.redo_to, after.brought)
+    return RevisionNote(head.number + 1, after.says, after.undo_to, after.redo_to, after.brought, after.sheet)

@@ -52,9 +52,15 @@ def seated_with(job: Job, key: Subject) -> tuple[Body, ...]:
         Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
     """
     if key in job.divisions_by_id:
-        return tuple(body for body in in_use(job, job.bodies) if body.division == key)
+        return tuple(body for body in to_print(job, job.bodies) if body.division == key)
     if key not in job.kits_by_id:
         body = job.body(BodyId(key))
+        if body.for_checking:
+            raise Refused(
+                "for-checking",
+                f"{body.name} is there to check against and stands on no plate",
+                remedy="mark it as to print on Intake",
+            )
         subject = subject_of(job, body)
         return (body,) if subject == key else seated_with(job, subject)
     if job.kits_by_id[key].free:
@@ -68,13 +74,13 @@ def seated_with(job: Job, key: Subject) -> tuple[Body, ...]:
 
 def _as_one(job: Job, key: KitId) -> tuple[Body, ...]:
     """The bodies of a kit that stand together: not its pieces, nor what was divided into them."""
-    return tuple(body for body in in_use(job, group_of(job, key)) if body.division is None)
+    return tuple(body for body in to_print(job, group_of(job, key)) if body.division is None)
 
 
 def standing_together(job: Job) -> tuple[tuple[Body, ...], ...]:
     """Return all bodies by what they stand on a plate with, in the order of their first."""
     groups: dict[str, list[Body]] = {}
-    for body in in_use(job, job.bodies):
+    for body in to_print(job, job.bodies):
         groups.setdefault(subject_of(job, body), []).append(body)
     return tuple(tuple(bodies) for bodies in groups.values())
 
@@ -145,6 +151,11 @@ def readings_on(job: Job, body: BodyId) -> tuple[ReadingId, ...]:
 def in_use(job: Job, bodies: Iterable[Body]) -> tuple[Body, ...]:
     """Leave out bodies that were divided: their pieces stand for them."""
     return tuple(body for body in bodies if body.id not in job.divisions_by_whole)
+
+
+def to_print(job: Job, bodies: Iterable[Body]) -> tuple[Body, ...]:
+    """Leave out bodies that are not printed: those that were divided, and those to check others against."""
+    return tuple(body for body in in_use(job, bodies) if not body.for_checking)
 
 
 def division_of(job: Job, body: Body) -> Division | None:

@@ -205,6 +205,36 @@ class SurfaceMove(Value):
     amount: float
 
 
+class ThreadCut(Value):
+    """A 60° thread on the wall of a bore or a boss: cut into it, or added to it.
+
+    Attributes:
+        point, way: of the axis; ``way`` is of length 1.
+        start: the direction across the axis in which the middle of the crest is at ``point``; of length 1.
+        low, high: ends of the thread along ``way``, from ``point``.
+        wall: diameter of the bore or the boss.
+        diameter, pitch: of the thread, nominal.
+        internal: whether it is on the wall of a bore.
+        add: whether ridges are added to the wall, not grooves cut into it.
+        play: by how much it is wider (internal) or thinner in diameter.
+        left: whether it is left-hand.
+    """
+
+    by: Literal["thread"] = "thread"
+    point: Vec3
+    way: Vec3
+    start: Vec3
+    low: float
+    high: float
+    wall: float
+    diameter: float
+    pitch: float
+    internal: bool
+    add: bool = False
+    play: float = 0.0
+    left: bool = False
+
+
 Shaping = Annotated[
     PieceCut
     | Slice
@@ -214,6 +244,7 @@ Shaping = Annotated[
     | Hollowing
     | Combination
     | DowelMaking
-    | SurfaceMove,
+    | SurfaceMove
+    | ThreadCut,
     Field(discriminator="by"),
 ]

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from aimtrue.core.model.facets import Fineness, FinenessStep, Remark
-from aimtrue.core.model.ids import BodyId, SourceId
+from aimtrue.core.model.ids import BodyId, ReadingId, SourceId
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.stock import StockRecipe
 from aimtrue.core.model.value import Value, Vec3
 
 Up = Literal["x", "y", "z"]
@@ -54,6 +55,26 @@ class ReferencedFile(Value):
     sha256: str
 
 
+class BodyBefore(Value):
+    """What a body was in the revision before, without correction.
+
+    Attributes:
+        body: the one that took its place; empty where the new revision has none.
+        name: as it was.
+        size_mm: its extents along the axes of its file; None of a body that was not there before.
+        up: the up axis of the file then: what lay along an axis of the job is known for that one alone.
+        volume_mm3: what it bounded.
+        lengths_mm: how long the gauges of its readings were, each with the reading.
+    """
+
+    body: BodyId
+    name: str
+    size_mm: Vec3 | None = None
+    up: Up = "z"
+    volume_mm3: float = 0.0
+    lengths_mm: tuple[tuple[ReadingId, float], ...] = ()
+
+
 class Source(Value):
     """A file taken in, kept byte for byte.
 
@@ -64,7 +85,8 @@ class Source(Value):
     (None for CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were
     there twice. ``beside`` are files that an assembly has parts in. ``before_mm`` are the extents of the
     revision before this one, in mm along the axes of the job, without correction: of all of it together
-    first, then of its largest bodies; none of a first one.
+    first, then of its largest bodies; none of a first one. ``was`` tells of each body what it was
+    then. ``made`` tells of a part of stock how the file was made here.
     """
 
     id: SourceId
@@ -91,3 +113,5 @@ class Source(Value):
     set_aside: int = 0
     beside: tuple[ReferencedFile, ...] = ()
     before_mm: tuple[Vec3, ...] = ()
+    was: tuple[BodyBefore, ...] = ()
+    made: StockRecipe | None = None

@@ -74,6 +74,7 @@ def _by_part(items: Counter[Item], parts: dict[BodyId, str]) -> Counter[Item]:
 def _wanted(job: OwnedValues, asked: RequestedRelease) -> list[Item]:
     """Every body and copy, from the decisions alone."""
     aside = {key for division in job.divisions if division.replaces for key in division.wholes}
+    aside |= {body.id for body in job.bodies if body.for_checking}
     if asked.bodies is None:
         bodies = [body for body in job.bodies if body.id not in aside]
     else:

@@ -114,8 +114,9 @@ def seats_of(job: OwnedValues, body: Body) -> list[Seat]:
 
 
 def standing_with(job: OwnedValues, seat: Seat) -> list[Body]:
-    """Return all bodies that stand in one seat: divided wholes stand in none."""
+    """Return all bodies that stand in one seat: divided wholes and bodies to check against stand in none."""
     aside = {key for division in job.divisions if division.replaces for key in division.wholes}
+    aside |= {body.id for body in job.bodies if body.for_checking}
     return [body for body in job.bodies if body.id not in aside and stands_as(job, body) == seat.subject]
 
 

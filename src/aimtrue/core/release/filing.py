@@ -19,7 +19,7 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.ownership import in_use, seat_of, subject_of
+from aimtrue.core.model.ownership import seat_of, subject_of, to_print
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, turned_bounds
@@ -71,8 +71,22 @@ class FileContents:
 
 
 def wanted(job: Job, order: Order) -> tuple[Body, ...]:
-    """Return the bodies asked for; of all, those that were divided stand aside for their pieces."""
-    return in_use(job, job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+    """Return the bodies asked for; of all, those that were divided stand aside for their pieces.
+
+    Raises:
+        Refused: nothing is there to be printed, or one that is asked for is only there to check against.
+    """
+    if order.bodies is not None:
+        bodies = tuple(job.body(key) for key in order.bodies)
+        only_checked = next((body for body in bodies if body.for_checking), None)
+        if only_checked is not None:
+            raise Refused(
+                "for-checking",
+                f"{only_checked.name} is there to check against and is not released",
+                remedy="mark it as to print on Intake, or leave it out",
+            )
+        return bodies
+    return to_print(job, job.bodies)
 
 
 def filed(job: Job, store: GeometryStore, order: Order) -> tuple[FileContents, ...]:

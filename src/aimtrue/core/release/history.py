@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.ownership import in_use
+from aimtrue.core.model.ownership import to_print
 from aimtrue.core.model.value import Value
 from aimtrue.core.room import BodyChange, Room
 from aimtrue.core.rooms import ROOMS
@@ -57,7 +57,7 @@ def changes(
 
 
 def _bodies(job: Job, ids: tuple[str, ...] | None) -> dict[str, Body]:
-    return {body.id: body for body in in_use(job, job.bodies) if ids is None or body.id in ids}
+    return {body.id: body for body in to_print(job, job.bodies) if ids is None or body.id in ids}
 
 
 def _of_body(change: BodyChange, rooms: Sequence[Room]) -> Iterator[Difference]:

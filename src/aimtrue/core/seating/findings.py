@@ -109,7 +109,7 @@ def _tilted(job: Job, place: SeatPlace, stance: Orientation) -> list[Finding]:
         return []
     says = (
         f"is tilted by {written(level.tilt_deg)}°, down {level.lower}: "
-        f"{written(level.gap_mm)} mm open at the far side"
+        f"{written(level.gap_mm)} mm above the plate at the far side"
     )
     return [_finding(job, place, kinds.TILTED, says, "level")]
 

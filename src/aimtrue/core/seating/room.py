@@ -5,6 +5,7 @@ from __future__ import annotations
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.room import Inquiry, Room, TaskHandler, TaskInputs, TaskResult
+from aimtrue.core.seating.arrangement.after_division import with_room_for_pieces
 from aimtrue.core.seating.arrangement.arranging import arranged, gap_asked
 from aimtrue.core.seating.finding_kinds import KINDS
 from aimtrue.core.seating.findings import seating_findings
@@ -41,4 +42,5 @@ SEATING = Room(
     findings=_findings,
     remedies=ways_of,
     carry=with_seats,
+    uphold=with_room_for_pieces,
 )

@@ -24,6 +24,7 @@ from aimtrue.core.chain.sizes import (
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
 from aimtrue.core.gauges.measure import ends_of, lengths_of
+from aimtrue.core.intake.revision_changes import revision_changes
 from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
@@ -63,6 +64,7 @@ def source_survey(job: Job, key: SourceId, verdict: UnitVerdict) -> SourceSurvey
         suggested=verdict.leads,
         mm_per_unit=MM_PER[source.unit] if source.unit else None,
         home=any(any(job.home_of(body)) for body in bodies),
+        changed=revision_changes(job, source),
     )
 
 

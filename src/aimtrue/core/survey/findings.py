@@ -13,8 +13,20 @@ _ORDER = {"stop": 0, "look": 1, "note": 2}
 
 
 def all_findings(inquiry: Inquiry, rooms: Iterable[Room] = ROOMS) -> list[Finding]:
-    """Return everything worth knowing about a job, as its rooms find it, stops first."""
-    findings = [finding for room in rooms for finding in room.findings(inquiry)]
+    """Return everything worth knowing about a job, as its rooms find it, stops first.
+
+    Nothing is told of bodies that are only there to check against: no part is made of them.
+    """
+    bodies = inquiry.job.bodies
+    checked: set[str] = {body.id for body in bodies if body.for_checking}
+    made = {source.id for source in inquiry.job.sources if source.made is not None}
+    checked |= made - {body.source for body in bodies if not body.for_checking}
+    findings = [
+        finding
+        for room in rooms
+        for finding in room.findings(inquiry)
+        if (finding.body_id or finding.source_id) not in checked
+    ]
     return sorted(findings, key=lambda finding: _ORDER[finding.severity])
 
 

@@ -12,14 +12,18 @@ from aimtrue.core.model.source import How
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
-NEWEST = 1
+NEWEST = 2
 """Counts how this line is worked out; kept lines of another number are worked out anew."""
+
+
+_MOST_WORDS = 20_000
 
 
 class JobSummary(Value):
     """What the list of jobs shows; ``unit`` and ``size_mm`` only where there is just one.
 
-    ``takes`` says how long all plates print and what they weigh, where that was worked out.
+    ``takes`` says how long all plates print and what they weigh, where that was worked out; ``open_units``
+    counts the files whose unit is not settled.
     """
 
     file: str | None
@@ -30,6 +34,7 @@ class JobSummary(Value):
     how: How | None
     size_mm: Vec3 | None
     takes: str = ""
+    open_units: int = 0
 
 
 def line_of(job: Job) -> JobSummary:
@@ -46,7 +51,21 @@ def line_of(job: Job) -> JobSummary:
         how=source.how if source and len(units) == 1 else None,
         size_mm=as_vec3(group_sizes(job, job.bodies)) if alone else None,
         takes=_takes(job),
+        open_units=sum(source.unit is None for source in job.sources),
     )
+
+
+def words_of(job: Job) -> str:
+    """Return the words that a job is found by: of its name, files, bodies, materials and machines."""
+    names = [
+        job.name,
+        *(source.name for source in job.sources),
+        *(source.packed_in for source in job.sources),
+    ]
+    names += [body.name for body in job.bodies]
+    names += sorted({job.material_of(body).name for body in job.bodies})
+    names += [plate.machine.name for plate in job.plates]
+    return "\n".join(dict.fromkeys(name.lower() for name in names if name))[:_MOST_WORDS]
 
 
 def _takes(job: Job) -> str:

@@ -13,7 +13,7 @@ from aimtrue.core.intake.units.inference import verdicts_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import NO_MARGINS
-from aimtrue.core.model.ownership import groups_of
+from aimtrue.core.model.ownership import groups_of, to_print
 from aimtrue.core.room import Inquiry, Room
 from aimtrue.core.rooms import ROOMS, kinds_of
 from aimtrue.core.seating.placement.places import first_places
@@ -21,6 +21,7 @@ from aimtrue.core.seating.seat_states import free_corners, plates_now, seats_now
 from aimtrue.core.survey.bodies import body_survey, chains_of, decided, kit_survey, source_survey
 from aimtrue.core.survey.findings import all_findings, stopped_by
 from aimtrue.core.survey.gathering import gathered
+from aimtrue.core.survey.next_steps import next_steps
 from aimtrue.core.survey.sheets import sheets
 from aimtrue.core.survey.shown_findings import told
 from aimtrue.core.survey.values import MachineInForce, NewestRelease, Survey
@@ -48,11 +49,11 @@ def survey(
     # All at once here, so that they are known where they are asked for body by body.
     chains_of(job, [body for body in job.bodies if job.source_of(body).unit])
     stopped = stopped_by(job, findings)
+    bodies = tuple(body_survey(job, body, places.get(body.id), stopped, same, stale) for body in job.bodies)
+    states = sheets(job, shown, settled, released, {room.name: room.done(inquiry) for room in rooms})
     return Survey(
         sources=tuple(source_survey(job, key, unit_verdict) for key, unit_verdict in judged.items()),
-        bodies=tuple(
-            body_survey(job, body, places.get(body.id), stopped, same, stale) for body in job.bodies
-        ),
+        bodies=bodies,
         kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
         seats=seats_now(job, standing),
         plates=plates_now(job),
@@ -67,9 +68,12 @@ def survey(
         truths=_truths(job),
         findings=told(shown, rooms),
         rooms={name: tell(inquiry) for room in rooms for name, tell in room.survey.items()},
-        sheets=sheets(job, shown, settled, released, {room.name: room.done(inquiry) for room in rooms}),
+        sheets=states,
+        next_steps=next_steps(job, shown, bodies, states),
         settled=settled,
-        releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
+        releasable=settled
+        and bool(to_print(job, job.bodies))
+        and not any(finding.stops for finding in findings),
     )
 
 

@@ -11,6 +11,7 @@ from typing import Literal
 
 from pydantic import Field, SerializeAsAny
 
+from aimtrue.core.intake.revision_changes import RevisionChange
 from aimtrue.core.intake.units.verdict import UnitCandidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
 from aimtrue.core.model.ids import BodyId, KitId, Owner, ReadingId, SourceId
@@ -156,6 +157,8 @@ class SourceSurvey(Value):
     suggested: Unit | None
     mm_per_unit: float | None
     home: bool
+    changed: tuple[RevisionChange, ...] = ()
+    """What the newest revision of it changed."""
 
 
 class KitSurvey(Value):
@@ -180,6 +183,14 @@ class SheetState(Value):
     says: str
 
 
+class NextStep(Value):
+    """Where to go on from a sheet, and why there; empty where the order of the work says it."""
+
+    of: SheetName
+    to: SheetName
+    says: str
+
+
 class Survey(Value):
     """What a job comes to."""
 
@@ -195,6 +206,7 @@ class Survey(Value):
     rooms: dict[str, SerializeAsAny[Value]] = Field(default_factory=dict)
     """What rooms add of their own, by name."""
     sheets: tuple[SheetState, ...]
+    next_steps: tuple[NextStep, ...]
     settled: bool
     releasable: bool
 

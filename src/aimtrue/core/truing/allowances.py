@@ -88,7 +88,9 @@ def take_calibration(job: Job, action: TakeCalibration, store: GeometryStore) ->
         if action.says
         else f"calibrated: {calibration.machine}, {calibration.material}",
     )
-    bodies = job.bodies if action.body is None else corrected_with(job, action.body)
+    # Bodies to check against are real things, which shrink no more.
+    all_bodies = tuple(body for body in job.bodies if not body.for_checking)
+    bodies = all_bodies if action.body is None else corrected_with(job, action.body)
     if action.body is not None:
         job.settled_unit(bodies[0])
     for body in bodies:

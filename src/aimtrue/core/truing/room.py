@@ -110,5 +110,5 @@ TRUING = Room(
     differences=_differences,
     sheet=_told_on_sheet,
     carry=with_readings,
-    uphold=restated,
+    uphold=lambda before, after, store: restated(before, after),
 )

@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.division import pins
-from aimtrue.core.division.cutting import hollow, raised_faces, split
+from aimtrue.core.division.cutting import hollow, raised_faces, split, threads
 from aimtrue.core.division.cutting.pieces import MOST, Piece, cut_by
 from aimtrue.core.division.cutting.slivers import without_slivers
 from aimtrue.core.division.cutting.solids import NOTHING, closed_solid, without_dust
@@ -26,6 +26,7 @@ from aimtrue.core.model.shaping import (
     Shaping,
     Slice,
     SurfaceMove,
+    ThreadCut,
 )
 
 Tell = Callable[[float, str], None]
@@ -66,20 +67,30 @@ def shaped(
                 spacing = hollow.spacing_for(wholes[0].bounds(), shaping.wall)
                 made = made - hollow.hollow_in(wholes[0], shaping.wall, spacing)
             return [Piece(made, ())]
-        case HeightSplit():
-            return [Piece(solid, ()) for solid in split.above(solids[0], shaping)]
-        case OutlineSplit():
-            return [Piece(solid, ()) for solid in split.inside(solids[0], shaping)]
-        case FaceSplit():
-            return [Piece(solid, ()) for solid in raised_faces.parted_by(solids[0], shaping.prisms)]
+        case HeightSplit() | OutlineSplit() | FaceSplit():
+            return [Piece(solid, ()) for solid in _in_two(shaping, solids[0])]
         case Hollowing():
             void = hollow.hollow_in(wholes[0], shaping.wall, shaping.spacing)
             made = hollow.drilled(solids[0] - void, shaping.drains, shaping.wall)
             return [Piece(made, ())]
         case Combination():
             return [Piece(solid, ()) for solid in together(solids[0], solids[1], shaping.how)]
+        case ThreadCut():
+            return [Piece(threads.threaded(solids[0], shaping), ())]
         case DowelMaking():
             return [Piece(pins.dowel(shaping.pins), ())]
+
+
+def _in_two(
+    shaping: HeightSplit | OutlineSplit | FaceSplit, solid: manifold3d.Manifold
+) -> list[manifold3d.Manifold]:
+    match shaping:
+        case HeightSplit():
+            return list(split.above(solid, shaping))
+        case OutlineSplit():
+            return list(split.inside(solid, shaping))
+        case FaceSplit():
+            return list(raised_faces.parted_by(solid, shaping.prisms))
 
 
 def _of_surface(shaping: PieceCut | SurfaceMove, whole: Mesh, name: str, tell: Tell) -> list[Piece]:

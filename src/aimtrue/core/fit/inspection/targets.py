@@ -18,7 +18,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.inspection import InspectionTarget
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.ownership import in_use
+from aimtrue.core.model.ownership import to_print
 from aimtrue.core.model.pairs import ROUND_KINDS
 from aimtrue.core.model.print_lines import SizeForm, across
 from aimtrue.core.model.readings import Reading
@@ -60,7 +60,7 @@ class TargetSize:
 
 def target_sizes(job: Job, store: GeometryStore) -> tuple[TargetSize, ...]:
     """Return what can be measured on printed parts of a job: readings, sides of pairs, overall sizes."""
-    bodies = [body for body in in_use(job, job.bodies) if job.settled((body,)) and not body.stray]
+    bodies = [body for body in to_print(job, job.bodies) if job.settled((body,)) and not body.stray]
     used = {body.id for body in bodies}
     readings = (
         size

@@ -52,12 +52,49 @@ def round_pairs(one: Sequence[FitFace], other: Sequence[FitFace], reach_mm: floa
 
 def hollow(faces: Sequence[FitFace]) -> list[FitFace]:
     """Return the round faces that something goes into."""
-    return [face for face in faces if face.kind != "flat" and face.hollow]
+    return [face for face in _without_crests(faces) if face.kind != "flat" and face.hollow]
 
 
 def full(faces: Sequence[FitFace]) -> list[FitFace]:
     """Return the round faces that go into something."""
-    return [face for face in faces if face.kind != "flat" and not face.hollow]
+    return [face for face in _without_crests(faces) if face.kind != "flat" and not face.hollow]
+
+
+def _without_crests(faces: Sequence[FitFace]) -> Sequence[FitFace]:
+    """Leave out crests and roots of threads, narrow bands that climb between flanks, and all flanks but
+    one.
+    """
+    threads: list[FitFace] = []
+    for face in faces:
+        if face.pitch > 0 and not any(_is_other_flank(face, thread) for thread in threads):
+            threads.append(face)
+    if not threads:
+        return faces
+    return [
+        face
+        for face in faces
+        if any(face is thread for thread in threads)
+        or (face.pitch == 0 and not any(_is_crest(face, thread) for thread in threads))
+    ]
+
+
+def _is_other_flank(face: FitFace, thread: FitFace) -> bool:
+    """Whether a flank is of the same thread as another."""
+    same = (face.body, face.hollow, face.hand) == (thread.body, thread.hollow, thread.hand)
+    if not same or abs(face.pitch - thread.pitch) > _SAME_PITCH * thread.pitch:
+        return False
+    apart = abs(float((face.point - thread.point) @ thread.way))
+    return _are_coaxial(face, thread) and apart < (face.depth + thread.depth) / 2
+
+
+def _is_crest(face: FitFace, thread: FitFace) -> bool:
+    if face.kind == "flat" or face.pitch > 0 or face.body != thread.body:
+        return False
+    if face.hollow != thread.hollow or not _are_coaxial(face, thread):
+        return False
+    beyond = abs(float((face.point - thread.point) @ thread.way)) + face.depth / 2 - thread.depth / 2
+    within = thread.most - 3 * thread.pitch <= face.most <= thread.most * 1.001
+    return beyond <= thread.pitch and within
 
 
 def _is_across_a_wall(

@@ -11,5 +11,7 @@ finenesses would come to.
 from aimtrue.core.formats.cad.fineness import steps as steps
 from aimtrue.core.formats.cad.reading import read as read
 from aimtrue.core.formats.cad.section import section as section
+from aimtrue.core.formats.cad.writing import NamedShape as NamedShape
 from aimtrue.core.formats.cad.writing import PlacedSolid as PlacedSolid
 from aimtrue.core.formats.cad.writing import write as write
+from aimtrue.core.formats.cad.writing import write_shapes as write_shapes

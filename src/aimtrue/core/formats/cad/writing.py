@@ -53,6 +53,15 @@ class PlacedSolid:
     colour: str | None
 
 
+@dataclass(frozen=True, eq=False)
+class NamedShape:
+    """A shape of the kernel, in mm, with the name and the colour that it has in a file."""
+
+    shape: TopoDS_Shape
+    name: str
+    colour: str | None = None
+
+
 def write(solids: Sequence[PlacedSolid], unit: Unit, title: str) -> bytes:
     """Write solids as one STEP file (ISO 10303-21, AP214), the same bytes for the same input.
 
@@ -60,11 +69,21 @@ def write(solids: Sequence[PlacedSolid], unit: Unit, title: str) -> bytes:
         Refused: a solid is not found in its file any more.
         AimTrueError: the kernel cannot write them.
     """
+    shapes = [NamedShape(_moved(_found(solid), solid.matrix), solid.name, solid.colour) for solid in solids]
+    return write_shapes(shapes, unit, title)
+
+
+def write_shapes(named_shapes: Sequence[NamedShape], unit: Unit, title: str) -> bytes:
+    """Write shapes as one STEP file, the same bytes for the same input.
+
+    Raises:
+        AimTrueError: the kernel cannot write them.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    for solid in solids:
-        label = shapes.AddShape(_moved(_found(solid), solid.matrix), False)
+    for solid in named_shapes:
+        label = shapes.AddShape(solid.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(solid.name))
         if solid.colour:
             red, green, blue = (int(solid.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))

@@ -37,6 +37,7 @@ def refine(
             "packed_in": source.packed_in,
             "replaced": source.replaced,
             "sewn": task.sew,
+            "made": source.made,
         }
     )
     says = f"fineness {fineness.chord_mm:g} mm, {fineness.angle_deg:g}°"

@@ -25,6 +25,8 @@ _LEVEL = radians(0.05)
 """Facets that turn less than this are of one plane."""
 _SMOOTH = radians(32)
 """Facets that turn less than this may be of one round face."""
+_GENTLE = radians(13)
+"""Facets that turn less than this stay together where a patch is no one round face, as CAD's cylinders do."""
 _LEAST_FACETS = 4
 _ROUND = 3e-3
 """How far, of its radius, a round face may be from the circle fitted to it."""
@@ -46,20 +48,45 @@ def surfaces(mesh: Mesh) -> tuple[list[FlatFace], list[RoundFace], list[Thread]]
     bending = ~plain[facet]
     joined = (angle < _SMOOTH) & bending[a] & bending[b]
     patch = _components(a[joined], b[joined], mesh.triangles)
-    facets_of = np.bincount(patch, minlength=int(patch.max(initial=-1)) + 1)
-    rounds, threads = [], []
-    for faces in _members(patch, facets_of >= _LEAST_FACETS):
-        if not bending[faces[0]]:
-            continue
-        if (cylinder := _round(mesh, normals, faces)) is not None:
-            rounds.append(cylinder)
-        elif (thread := thread_of(mesh, normals, faces)) is not None:
-            threads.append(thread)
+    rounds, threads, left = _rounds_and_threads(mesh, normals, patch, bending)
+    # A shallow chamfer bends into its cylinder: where a patch is neither, only what bends less stays.
+    gentle = joined & (angle < _GENTLE) & left[a] & left[b]
+    finer = _components(a[gentle], b[gentle], mesh.triangles)
+    # What stays the same patch was looked at already.
+    left &= np.bincount(finer)[finer] < np.bincount(patch)[patch]
+    more, _, _ = _rounds_and_threads(mesh, normals, finer, left)
+    rounds += more
     return (
         sorted(flats, key=lambda face: -face.area),
         sorted(rounds, key=lambda face: -face.area),
         sorted(threads, key=lambda thread: -thread.area),
     )
+
+
+def _rounds_and_threads(
+    mesh: Mesh, normals: Floats, patch: Indices, wanted: NDArray[np.bool_]
+) -> tuple[list[RoundFace], list[Thread], NDArray[np.bool_]]:
+    """Tell which patches of facets are cylinders or threads, and which facets are of neither.
+
+    Args:
+        mesh, normals: of all facets.
+        patch: (m,) the patch that each facet is of.
+        wanted: (m,) facets that are looked at.
+    """
+    facets_of = np.bincount(patch, minlength=int(patch.max(initial=-1)) + 1)
+    rounds: list[RoundFace] = []
+    threads: list[Thread] = []
+    left = np.zeros(mesh.triangles, bool)
+    for faces in _members(patch, facets_of >= _LEAST_FACETS):
+        if not wanted[faces[0]]:
+            continue
+        if (cylinder := _round(mesh, normals, faces)) is not None:
+            rounds.append(cylinder)
+        elif (thread := thread_of(mesh, normals, faces)) is not None:
+            threads.append(thread)
+        else:
+            left[faces] = True
+    return rounds, threads, left
 
 
 def _normals(mesh: Mesh) -> Floats:

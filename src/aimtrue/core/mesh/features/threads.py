@@ -15,6 +15,8 @@ _LEAST_OF_THREAD = 24
 _CREST, _ENOUGH, _STEPS = 0.03, 12, 6
 """Corners so close to the outermost, as a share of its radius, are of the crest at the first step; at each
 further one a third of that. How many of them tell an axis; how many steps there are."""
+_SLIVERS = 1e-3
+"""Facets of so small a share of the area may lean otherwise: slivers where an end was cut."""
 _FLANK = (0.25, 0.995)
 """How far flanks lean, as the cosine between their normals and the axis."""
 
@@ -33,7 +35,8 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
     axis = snapped(np.linalg.eigh((spread * areas[:, None]).T @ spread)[1][:, 0])
     tilt = across @ axis
     lean = float(areas @ tilt / areas.sum())
-    if not _FLANK[0] < abs(lean) < _FLANK[1] or np.abs(tilt - lean).max() > 0.06:
+    leans = np.abs(tilt - lean) <= 0.06
+    if not _FLANK[0] < abs(lean) < _FLANK[1] or areas[~leans].sum() > _SLIVERS * areas.sum():
         return None
     used = np.unique(mesh.faces[faces])
     points = mesh.vertices[used]

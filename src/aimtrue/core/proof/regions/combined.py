@@ -17,6 +17,7 @@ from aimtrue.core.model.shaping import (
     Shaping,
     Slice,
     SurfaceMove,
+    ThreadCut,
 )
 from aimtrue.core.proof.regions.cells import cell_of
 from aimtrue.core.proof.regions.hollowed import HollowRegion
@@ -24,6 +25,7 @@ from aimtrue.core.proof.regions.moved import MovedRegion
 from aimtrue.core.proof.regions.parts import PrismRegion, SliceRegion, SplitRegion
 from aimtrue.core.proof.regions.pins import DowelRegion
 from aimtrue.core.proof.regions.region import Bools, Region
+from aimtrue.core.proof.regions.threaded import ThreadedRegion
 from aimtrue.core.proof.surface import Points, Surface
 
 _BETWEEN = 1.25
@@ -94,5 +96,7 @@ def region(  # noqa: PLR0913 - told apart by their names
             return CombinedRegion(wholes[0], wholes[1], how)
         case SurfaceMove():
             return MovedRegion(wholes[0], surface, shaping)
+        case ThreadCut():
+            return ThreadedRegion(wholes[0], shaping)
         case DowelMaking():
             return DowelRegion(shaping.pins)

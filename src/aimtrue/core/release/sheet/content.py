@@ -14,7 +14,7 @@ from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, written
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.model.ownership import in_use, standing_together, subject_name, subject_of
+from aimtrue.core.model.ownership import standing_together, subject_name, subject_of, to_print
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import AXES, Value, Vec3
@@ -180,7 +180,7 @@ def sheet_of(
         store: gives meshes, for plans of plates.
         seated: whether bodies were released as they stand; else there are no plates to show.
     """
-    ids = {key for file in files for key in file.ids} or {body.id for body in in_use(job, job.bodies)}
+    ids = {key for file in files for key in file.ids} or {body.id for body in to_print(job, job.bodies)}
     bodies = tuple(body for body in job.bodies if body.id in ids)
     facts = {body.id: body for body in survey(job, store).bodies}
     sources = dict.fromkeys(job.source_of(body) for body in bodies)
@@ -222,8 +222,8 @@ def _parts(job: Job, bodies: tuple[Body, ...]) -> list[list[Body]]:
 
 
 def _source(source: Source) -> SheetSource:
-    how = _HOW.get(source.how or "", "open")
-    unit = UNIT_NAMES[source.unit] if source.unit else "open"
+    how = _HOW.get(source.how or "", "not settled")
+    unit = UNIT_NAMES[source.unit] if source.unit else "not settled"
     return SheetSource(
         name=source.name,
         sha256=source.sha256,

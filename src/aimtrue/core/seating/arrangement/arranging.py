@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from math import isfinite
 
 import numpy as np
@@ -48,7 +48,6 @@ def arranged(
         Refused: there is nothing to arrange, or the gap is none.
     """
     plate = job.plate(task.plate) if task.plate else job.plates[0]
-    gap = gap_asked(task)
     plates = [
         candidate
         for candidate in job.plates
@@ -62,8 +61,40 @@ def arranged(
         raise Refused(
             "nothing-seated", "nothing stands on these plates", remedy="put something on them first"
         )
-    over = {place.seat.id: over_by(job, place, plate.machine) for place in places}
-    room = plate.machine.volume.plate(plate.machine.kept_free)
+    return _nested(job, places, plates, plate.machine, task, store, tell)
+
+
+def arranged_aside(job: Job, subjects: Collection[str], task: ArrangeTask, store: GeometryStore) -> Arrange:
+    """Find room on new plates, like the first one, for what some subjects are seated as.
+
+    Whatever else stands on a plate stays where it is.
+
+    Args:
+        job: as it stands.
+        subjects: keys of kits and bodies, as seats have them.
+        task: how; which plate it names does not matter.
+        store: gives the meshes.
+
+    Raises:
+        Refused: the gap is none, or there are more plates than a job may have.
+    """
+    places = [place for place in places_of(job, store).values() if place.seat.subject in subjects]
+    return _nested(job, places, [], job.plates[0].machine, task, store, lambda share, says: True)
+
+
+def _nested(  # noqa: PLR0913 - what stands where, and how it is to be arranged
+    job: Job,
+    places: list[SeatPlace],
+    plates: list[Plate],
+    machine: Machine,
+    task: ArrangeTask,
+    store: GeometryStore,
+    tell: Tell,
+) -> Arrange:
+    """Find room for places on plates of a machine, and on new ones where these do not do."""
+    gap = gap_asked(task)
+    over = {place.seat.id: over_by(job, place, machine) for place in places}
+    room = machine.volume.plate(machine.kept_free)
     parts = [_part(job, place, store) for place in places if over[place.seat.id][2] <= SLACK_MM]
     layout = nest(
         parts, room, gap, task.turns, task.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)

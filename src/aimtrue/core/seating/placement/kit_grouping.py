@@ -11,7 +11,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import DivisionId, KitId, Subject
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.ownership import group_of, in_use
+from aimtrue.core.model.ownership import group_of, to_print
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.shaping import PieceCut
 from aimtrue.core.seating.actions import StandApart
@@ -53,12 +53,12 @@ class _Group:
 
 def _groups(job: Job, key: KitId | None) -> list[_Group]:
     """The kit or the split of an id, or all of them."""
-    kits = [_Group(kit.id, in_use(job, group_of(job, kit.id)), kit.free) for kit in job.kits]
+    kits = [_Group(kit.id, to_print(job, group_of(job, kit.id)), kit.free) for kit in job.kits]
     splits = [
         _Group(division.id, bodies, not division.together)
         for division in job.divisions
         if division.replaces and not isinstance(division.shaping, PieceCut)
-        if len(bodies := in_use(job, (body for body in job.bodies if body.division == division.id))) > 1
+        if len(bodies := to_print(job, (body for body in job.bodies if body.division == division.id))) > 1
     ]
     groups = [
         replace(kit, bodies=tuple(body for body in kit.bodies if body.division in (None, kit.subject)))

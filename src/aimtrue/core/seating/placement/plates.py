@@ -115,8 +115,8 @@ def arrange(job: Job, action: Arrange, store: GeometryStore) -> Job:
         seat.id: seat for group in standing_together(job) for seat in job.seats_of(subject_of(job, group[0]))
     }
     if action.plates:
-        like = next(plate for plate in job.plates if plate.id == action.puts[0].plate)
-        job = with_plates(job, len(action.plates), like)
+        first = next((plate for plate in job.plates if plate.id == action.puts[0].plate), job.plates[0])
+        job = with_plates(job, len(action.plates), first)
     for key in action.off:
         if key in known:
             known[key] = known[key].model_copy(update=OFF_PLATE)
