@@ -90,3 +90,18 @@ def test_pieces_made_again_after_an_undo_leave_the_redo(client: Client) -> None:
     view = client.read(view["id"])
     assert view["survey"]["bodies"][0]["chain"]["factor"] == [1.2] * 3
     assert not any(row["stale"] for row in view["survey"]["bodies"])
+
+
+def test_undo_and_redo_know_the_sheet_that_they_are_on(client: Client) -> None:
+    view = client.opened("part.stl", binary_stl(corners_of(box(20, 30, 50))))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    assert (view["undo_on"], view["redo_on"]) == ("intake", "")
+    body = view["job"]["bodies"][0]["id"]
+    view = client.act(view, do="size-axis", body=body, axis="x", typed="21")
+    assert view["undo_on"] == "truing"
+    view = client.act(view, do="turn-seat", body=body, axis="x", typed="90")
+    assert view["undo_on"] == "seating"
+    for on in (("truing", "seating"), ("intake", "truing"), ("", "intake")):
+        view = client.post(view, "undo").json()["job"]
+        assert (view["undo_on"], view["redo_on"]) == on
+    assert client.post(view, "redo").json()["job"]["undo_on"] == "intake"

@@ -19,6 +19,8 @@ from aimtrue.api.shared import store
 from aimtrue.api.views import JobView, beside, job_parts, state_of
 from aimtrue.core.model.memo import RecentValues
 from aimtrue.store import jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.job_list import note_stops
 
 _KEPT = 48
 _SIGNIFICANT = 12
@@ -48,9 +50,19 @@ def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Res
     if view is None:
         view = job_parts(store, loaded, job_activity)
         _known.keep(name, view)
+        _note_stops(loaded, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:
         content = {"name": name, "since": "", "job": view, "changes": None}
     else:
         content = {"name": name, "since": seen, "job": None, "changes": changes(old, view) or {"set": {}}}
     return Response(orjson.dumps(content), status, media_type="application/json")
+
+
+def _note_stops(loaded: jobs.LoadedJob, view: dict[str, Any]) -> None:
+    """Keep for the list of jobs what was just found out: whether something stops this one."""
+    findings = view["survey"]["findings"]
+    stops = sum(finding["severity"] == "stop" and not finding["accepted"] for finding in findings)
+    if stops != loaded.row.stops:
+        with sessions().begin() as session:
+            note_stops(session, loaded.row.id, loaded.revision.number, stops)

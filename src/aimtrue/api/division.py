@@ -9,7 +9,9 @@ from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import run_isolated, store
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import trials, views
+from aimtrue.core.division.cutting.thread_requests import RoundWall, walls_of
 from aimtrue.core.division.cutting.typed_planes import PlaneEdit, TypedPlane, texts_of, typed_planes
+from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.serialization import drawn_bytes
@@ -110,6 +112,14 @@ def plane_on(key: str, body: BodyId, face: int) -> views.ProposedCut:
 def plane_by(key: str, body: BodyId, asked: AskPlaces) -> views.ProposedCut:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, store)
+
+
+@heavy.get("/jobs/{key}/division/{body}/walls")
+def walls(key: str, body: BodyId) -> list[RoundWall]:
+    """List the bores and bosses of a body that a thread can be put on."""
+    job = _job(key)
+    whole = job.body(body)
+    return list(walls_of(in_mm(frame_of(job, whole), store.mesh(whole.geometry))))
 
 
 @heavy.get("/jobs/{key}/division/{body}/outline/{axis}")

@@ -95,9 +95,7 @@ async def open_job(request: Request, name: str) -> OpenedJob:
 
         def keep() -> OpenedJob:
             with sessions().begin() as session:
-                key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
-                ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
-            return OpenedJob(id=key)
+                return OpenedJob(id=uploads.opened_with(session, file, name))
 
         return await run_in_threadpool(keep)
 

@@ -18,7 +18,22 @@ from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
 from aimtrue import __version__
-from aimtrue.api import cost, division, fit, handover, inspection, key, release, seating, truing
+from aimtrue.api import (
+    cost,
+    division,
+    drafts,
+    examples,
+    fit,
+    handover,
+    inspection,
+    job_list,
+    key,
+    release,
+    seating,
+    stock,
+    truing,
+    usual,
+)
 from aimtrue.api.body_size import BodySizeLimit
 from aimtrue.api.fair_queue import TooBusy
 from aimtrue.api.guard import Guard, refused
@@ -27,6 +42,7 @@ from aimtrue.api.shared import store
 from aimtrue.api.uploads import TooLarge
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.value import build_all
+from aimtrue.examples import UnknownExample
 from aimtrue.settings import ROOT, settings
 from aimtrue.store.blobs import UnknownBlob
 from aimtrue.store.idle_release import let_go_at_rest
@@ -38,6 +54,7 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
     (StaleRevision, 409),
     (UnknownJob, 404),
     (UnknownBlob, 404),
+    (UnknownExample, 404),
     (TooLarge, 413),
     (TooBusy, 503),
 ]
@@ -80,7 +97,10 @@ def make_app() -> FastAPI:
     app.add_middleware(Guard, key=settings().key)
     app.include_router(key.router)
     app.include_router(router)
-    for sheet in (truing, fit, inspection, division, seating, cost, release, handover):
+    app.include_router(examples.router)
+    app.include_router(drafts.router)
+    app.include_router(usual.router)
+    for sheet in (job_list, truing, fit, inspection, division, seating, cost, stock, release, handover):
         app.include_router(sheet.heavy)
         app.include_router(sheet.router)
     app.add_exception_handler(AimTrueError, _as_message)

@@ -9,7 +9,7 @@ import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import IO
 
 from fastapi import Request
@@ -23,8 +23,9 @@ from aimtrue.core.mesh.serialization import bench_bytes
 from aimtrue.core.model.text import refuse_odd
 from aimtrue.readers import let_read
 from aimtrue.settings import settings
-from aimtrue.store import blobs
+from aimtrue.store import blobs, jobs
 from aimtrue.store.geometry_store import keep_drawn, written_aside
+from aimtrue.work.queue import ask_reading
 
 _WRITTEN_AT_ONCE = 2 * 1024 * 1024
 _LOOKED_AHEAD = 50 * REDUCED_FROM
@@ -93,6 +94,13 @@ def keep(session: Session, file: IO[bytes]) -> str:
         name = blobs.put_pieces(session, pieces())
     path.replace(settings().cache / name)
     return name
+
+
+def opened_with(session: Session, file: IO[bytes], name: str) -> str:
+    """Make a job, ask for a file to be read into it, and return the job's id."""
+    key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
+    ask_reading(session, key, name, *kept_with_preview(session, file, name))
+    return key
 
 
 def kept_with_preview(session: Session, file: IO[bytes], name: str) -> tuple[str, str | None]:

@@ -83,6 +83,8 @@ class JobView(BaseModel):
     number: int = Field(description="revision; send it back as `on` with every change")
     undo: str | None = Field(description="what an undo would take back; None when there is nothing")
     redo: str | None
+    undo_on: str = Field(description="the sheet of what an undo would take back; empty where there is none")
+    redo_on: str = Field(description="the sheet of what a redo would do again; empty where there is none")
     undo_brought: list[str] = Field(description="bodies made anew by the step that an undo would take back")
     job: Job
     survey: Survey
@@ -91,10 +93,13 @@ class JobView(BaseModel):
 
 
 class JobLine(BaseModel):
-    """A row of the list of jobs."""
+    """A row of the list of jobs; ``number`` is that of its newest revision."""
 
     id: str
+    number: int
     name: str
+    labels: list[str]
+    stops: int
     demo: bool
     changed: datetime
     file: str | None
@@ -183,6 +188,8 @@ def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, activity: JobActivit
         "number": loaded.revision.number,
         "undo": loaded.undo_says,
         "redo": loaded.redo_says,
+        "undo_on": loaded.undo_on,
+        "redo_on": loaded.redo_on,
         "undo_brought": list(loaded.undo_brought),
         "job": _plain(job, _LISTS),
         "survey": _plain(survey(job, store, newest), ("sources", "bodies", "kits", "findings", "truths")),
@@ -215,7 +222,10 @@ def job_line(listed: jobs.ListedJob) -> JobLine:
     line = JobSummary.model_validate(row.line)
     return JobLine(
         id=row.id,
+        number=row.head,
         name=row.name,
+        labels=row.labels,
+        stops=row.stops or 0,
         demo=row.demo,
         changed=row.changed,
         file=line.file or (task.request.get("name") if task else None),

@@ -7,10 +7,10 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import delete, event, func, select
+from sqlalchemy import Text, delete, event, func, select
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import ACTION, Action, apply, holds_after
+from aimtrue.core.actions import ACTION, Action, apply, holds_after, sheet_of
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.history import RevisionNote, done, redone, redone_to, undone, undone_to
@@ -41,7 +41,22 @@ class LoadedJob:
     row: JobRow
     revision: RevisionRow
     job: Job
-    redo_says: str | None
+    redone: RevisionRow | None
+
+    @property
+    def redo_says(self) -> str | None:
+        """What a redo would do again."""
+        return self.redone.says if self.redone else None
+
+    @property
+    def redo_on(self) -> str:
+        """The sheet of what a redo would do again; empty where there is none."""
+        return self.redone.sheet if self.redone else ""
+
+    @property
+    def undo_on(self) -> str:
+        """The sheet of what an undo would take back; empty where there is none."""
+        return self.revision.sheet if self.revision.undo_to else ""
 
     @property
     def undo_says(self) -> str | None:
@@ -97,8 +112,9 @@ def remove(session: Session, key: str) -> None:
 
 
 def every(session: Session) -> list[ListedJob]:
-    """Return all jobs in one line each, the last changed first; no state is read."""
-    rows = session.scalars(select(JobRow).order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()
+    """Return all jobs in one line each but those in the bin, the last changed first; no state is read."""
+    here = select(JobRow).where(JobRow.removed.is_(None))
+    rows = session.scalars(here.order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()
     newest = select(TaskRow).distinct(TaskRow.job).order_by(TaskRow.job, TaskRow.id.desc())
     tasks = {row.job: row for row in session.scalars(newest)}
     counts = session.execute(select(ReleaseRow.job, func.count()).group_by(ReleaseRow.job)).all()
@@ -109,7 +125,19 @@ def every(session: Session) -> list[ListedJob]:
 def list_name(session: Session) -> str:
     """Return a name of the list of all jobs as it is now: another one whenever anything in it is another."""
     rows = [
-        session.execute(select(func.count(), func.max(JobRow.changed))).one(),
+        session.execute(
+            select(
+                func.count(),
+                func.max(JobRow.changed),
+                func.max(JobRow.removed),
+                func.count(JobRow.removed),
+                func.max(JobRow.archived),
+                func.count(JobRow.archived),
+                func.sum(JobRow.stops),
+                func.count(JobRow.stops),
+                func.sum(func.hashtext(func.cast(JobRow.labels, Text))),
+            )
+        ).one(),
         session.execute(select(func.max(TaskRow.id), func.max(TaskRow.changed))).one(),
         session.execute(select(func.count(), func.max(ReleaseRow.created))).one(),
     ]
@@ -131,7 +159,7 @@ def load(session: Session, key: str) -> LoadedJob:
         UnknownJob: there is no job of that id.
     """
     row, revision = _head(session, key)
-    return LoadedJob(row, revision, states.job_of(revision), _says(session, key, revision.redo_to))
+    return LoadedJob(row, revision, states.job_of(revision), _redone(session, key, revision))
 
 
 def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, RevisionRow]:
@@ -222,7 +250,7 @@ def act(
         job = worked_out.job
     else:
         job = apply(states.job_of(head), action, store)
-    step = done(_step(head), action, by_user=on is not None)
+    step = done(_step(head), action, by_user=on is not None, sheet=sheet_of(action))
     return _append(session, key, ACTION.dump_python(action, mode="json"), step, job=job)
 
 
@@ -314,6 +342,7 @@ def _append(
         undo_to=step.undo_to,
         redo_to=step.redo_to,
         brought=list(step.brought),
+        sheet=step.sheet,
     )
     session.add(revision_row)
     row = session.get_one(JobRow, key)
@@ -329,6 +358,7 @@ def _append(
 
 def _keep_line(row: JobRow, job: Job) -> None:
     row.line, row.line_version = job_summary.line_of(job).model_dump(mode="json"), job_summary.NEWEST
+    row.words = job_summary.words_of(job)
 
 
 def _once_kept(session: Session, row: RevisionRow, job: Job) -> None:
@@ -341,12 +371,12 @@ def _once_kept(session: Session, row: RevisionRow, job: Job) -> None:
 
 
 def _step(row: RevisionRow) -> RevisionNote:
-    return RevisionNote(row.number, row.says, row.undo_to, row.redo_to, tuple(row.brought))
+    return RevisionNote(row.number, row.says, row.undo_to, row.redo_to, tuple(row.brought), row.sheet)
 
 
 def _revision(session: Session, key: str, number: int) -> RevisionRow:
     return session.get_one(RevisionRow, (key, number))
 
 
-def _says(session: Session, key: str, number: int | None) -> str | None:
-    return None if number is None else _revision(session, key, number).says
+def _redone(session: Session, key: str, row: RevisionRow) -> RevisionRow | None:
+    return None if row.redo_to is None else _revision(session, key, row.redo_to)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, func
+from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, Text, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -41,7 +41,12 @@ class ChunkRow(TableBase):
 
 
 class JobRow(TableBase):
-    """A job and the number of its newest revision."""
+    """A job and the number of its newest revision.
+
+    ``line`` is what the list shows of it, ``words`` what it is found by there, ``labels`` those that its
+    user gave it, ``stops`` how many of its findings stop a release, as far as that was worked out;
+    ``archived`` and ``removed`` when it was put away, or into the bin.
+    """
 
     __tablename__ = "job"
     id: Mapped[str] = mapped_column(primary_key=True)
@@ -52,15 +57,21 @@ class JobRow(TableBase):
     changed: Mapped[datetime] = mapped_column(server_default=func.now())
     line: Mapped[dict[str, Any] | None]
     line_version: Mapped[int] = mapped_column(default=0)
+    words: Mapped[str] = mapped_column(Text, default="")
+    labels: Mapped[list[str]] = mapped_column(JSONB, default=list)
+    stops: Mapped[int | None]
+    archived: Mapped[datetime | None]
+    removed: Mapped[datetime | None]
 
 
 class RevisionRow(TableBase):
     """One state of a job, never changed. Undo and redo add revisions; nothing is taken away.
 
     ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back; ``brought``
-    the bodies that its step made anew. ``version`` says how the state is written, see
-    ``core/model/upgrades.py``; ``digest`` tells states that are the same. A state is ``packed`` (see
-    ``states.py``); those kept before that was so are in ``state``, those that were thinned in neither.
+    the bodies that its step made anew, ``sheet`` the one that the step is on. ``version`` says how the state
+    is written, see ``core/model/upgrades.py``; ``digest`` tells states that are the same. A state is
+    ``packed`` (see ``states.py``); those kept before that was so are in ``state``, those that were thinned in
+    neither.
     """
 
     __tablename__ = "revision"
@@ -75,6 +86,7 @@ class RevisionRow(TableBase):
     undo_to: Mapped[int | None]
     redo_to: Mapped[int | None]
     brought: Mapped[list[str]] = mapped_column(JSONB)
+    sheet: Mapped[str] = mapped_column(default="")
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -130,6 +142,15 @@ class HandoverRow(TableBase):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class DraftRow(TableBase):
+    """What is laid out on a sheet of a job and not yet made, as that sheet wrote it."""
+
+    __tablename__ = "draft"
+    job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
 class PatternRow(TableBase):
     """A pattern of names, kept for the next job; the one used last comes first."""
 
@@ -155,6 +176,16 @@ class MachineRow(TableBase):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     machine: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+
+
+class UsualRow(TableBase):
+    """A set of usual settings, kept for the next job."""
+
+    __tablename__ = "usual"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    settings: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1)
 
 

@@ -52,7 +52,7 @@ def tidy(folder: Path, most: int, now: float | None = None) -> TidyResult:
 
 
 def _has_name(path: Path) -> bool:
-    return len(path.stem) == 64 and path.suffix in ("", ".full")
+    return len(path.stem) == 64 and path.suffix in ("", ".full", ".thumbnail")
 
 
 def _size_of(path: Path) -> int:

@@ -9,6 +9,7 @@ from pathlib import Path
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
+from aimtrue.core.drawing.thumbnail import thumbnail
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.answers import BodyWalls, body_walls
 from aimtrue.core.fit.between import FitAnswer, PlacedBodies, fit_of, placed_bodies
@@ -40,6 +41,8 @@ from aimtrue.core.release.record import record_of
 from aimtrue.core.release.sheet import Paper, ProofSheet
 from aimtrue.core.release.tool_paths import lay_tool_paths
 from aimtrue.core.room import TaskInputs
+from aimtrue.core.stock.through.answer import through
+from aimtrue.core.stock.through.values import ThroughAnswer, ThroughQuestion
 from aimtrue.core.tasks import Task, do
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
 from aimtrue.store.geometry_store import DiskGeometryStore
@@ -98,6 +101,11 @@ def section_of_cad(
 def draw_bodies(job: Job, store: Path, keys: tuple[BodyId, ...], name: str, progress: Progress) -> str:
     """Draw bodies in three views, as SVG."""
     return drawing_of(job, tuple(job.body(key) for key in keys), DiskGeometryStore(store), name)
+
+
+def draw_thumbnail(job: Job, store: Path, progress: Progress) -> str:
+    """Draw a job at a glance, as SVG."""
+    return thumbnail(job, DiskGeometryStore(store))
 
 
 def compare_bodies(job: Job, store: Path, keys: tuple[BodyId, ...], progress: Progress) -> Comparison:
@@ -173,6 +181,11 @@ def draw_gaps(
     meshes = _placed(job, store, tried).meshes
     drawn = DiskGeometryStore(store).mesh(job.body(tried.one).geometry)
     return gap_strokes(meshes[0], drawn, meshes[1], upto_mm)
+
+
+def try_through(job: Job, store: Path, asked: ThroughQuestion, progress: Progress) -> ThroughAnswer:
+    """Say whether a bolt goes through a bore."""
+    return through(job, asked.text, asked.spot, DiskGeometryStore(store))
 
 
 def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:

@@ -43,6 +43,7 @@ from aimtrue.work.orphans import worked_on
 from aimtrue.work.queue import TaskPutOff, log, queue
 from aimtrue.work.sending import target_named, zip_of
 from aimtrue.work.stale_work import ask_faces
+from aimtrue.work.stops import find_stops
 
 _REPORTED_SECONDS = 0.2
 _TASK: TypeAdapter[Any] = TypeAdapter(Task)
@@ -188,6 +189,8 @@ def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | N
         return True
 
     changed = change(row.job, number, done.action, ended)
+    if changed:
+        find_stops(row.job)
     if changed and isinstance(done.action, TakeIn) and not all(body.features for body in done.action.bodies):
         with sessions().begin() as session:
             ask_faces(session, row.job)

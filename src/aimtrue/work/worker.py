@@ -16,6 +16,7 @@ from aimtrue.settings import settings
 from aimtrue.store.database import sessions
 from aimtrue.store.geometry_store import make_cache
 from aimtrue.store.idle_release import let_go_at_rest
+from aimtrue.store.job_list import empty_bin
 from aimtrue.store.removal import sweep
 from aimtrue.store.tidy import tidy
 from aimtrue.work import sandbox
@@ -111,6 +112,10 @@ async def _tidy() -> None:
 
 
 def _sweep_once() -> None:
+    with sessions().begin() as session:
+        went = empty_bin(session)
+    if went:
+        log.info("%d jobs of the bin went for good", went)
     with sessions().begin() as session:
         gone = sweep(session)
     if gone:
