@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from manifold3d import Manifold
 
-from tests.cli.test_files import run
+from tests.cli.running import run
 from tests.cli.test_fit import written
 from tests.cli.test_shape import Told
 

@@ -8,7 +8,7 @@ import pytest
 from manifold3d import Manifold
 
 from aimtrue.core.mesh.solids import mesh_of
-from tests.cli.test_files import run
+from tests.cli.running import run
 from tests.cli.test_shape import Told, made, read
 from tests.shapes import binary_stl, corners_of
 

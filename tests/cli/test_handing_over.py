@@ -9,15 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from aimtrue.cli.__main__ import main
+from tests.cli.running import run
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl, box, corners_of
-
-
-def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
-    code = main([str(argument) for argument in arguments])
-    out, err = capsys.readouterr()
-    return code, out, err
 
 
 @pytest.fixture

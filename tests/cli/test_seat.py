@@ -12,7 +12,7 @@ from scipy.spatial.transform import Rotation
 from aimtrue.core.formats import read_model
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
-from tests.cli.test_files import run
+from tests.cli.running import run
 from tests.shapes import binary_stl, box, corners_of
 
 Told = pytest.CaptureFixture[str]

@@ -13,7 +13,7 @@ from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
-from tests.cli.test_files import run
+from tests.cli.running import run
 from tests.shapes import binary_stl, box, corners_of
 
 Told = pytest.CaptureFixture[str]

@@ -16,7 +16,7 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import Record
 from aimtrue.settings import ROOT
-from tests.cli.test_files import run
+from tests.cli.running import run
 from tests.shapes import box
 
 Held = pytest.CaptureFixture[str]

@@ -10,7 +10,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, complain, every_file
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, every_file
 
 Release = Callable[[list[str], argparse.Namespace], tuple[Any, list[dict[str, Any]]]]
 

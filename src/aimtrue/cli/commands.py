@@ -47,9 +47,15 @@ def add_commands(commands: Commands) -> None:
         _add_split,
         _add_hollow,
         _add_offset,
+        _add_thread,
         _add_outline,
         _add_must_hold,
         _add_inspection,
+        _add_make,
+        _add_mend,
+        _add_sew,
+        _add_face_outward,
+        _add_completion,
     ):
         add(commands)
     for how, says in _TOGETHER:
@@ -72,7 +78,7 @@ def _add_check(commands: Commands) -> None:
 
 def _add_bench(commands: Commands) -> None:
     bench = commands.add_parser("bench", help="measure beside a general mesh library")
-    bench.add_argument("--triangles", type=int, default=1_500_000)
+    bench.add_argument("--triangles", type=int, default=1_500_000, help="of the made mesh (1500000)")
     bench.add_argument("--curve", action="store_true", help="inspect from 10 thousand to 5 million triangles")
     bench.add_argument("--verdict", action="store_true", help="the unit verdict on made parts")
     bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
@@ -121,7 +127,7 @@ def _add_inspect(commands: Commands) -> None:
 def _add_release(commands: Commands) -> None:
     release = commands.add_parser("release", help="write files of a proven size")
     add_release_options(release)
-    release.add_argument("--out", required=True, metavar="DIR")
+    release.add_argument("--out", required=True, metavar="DIR", help="the folder that files are written to")
     release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     release.add_argument("--sheet", metavar="FILE.pdf", help="write the proof sheet, to be printed")
     release.add_argument(
@@ -145,8 +151,10 @@ def _add_send(commands: Commands) -> None:
 
 def _add_watch(commands: Commands) -> None:
     watch = commands.add_parser("watch", help="take in files as they come to a folder")
-    watch.add_argument("folder", metavar="FOLDER")
-    watch.add_argument("--out", required=True, metavar="DIR")
+    watch.add_argument("folder", metavar="FOLDER", help="that is looked at")
+    watch.add_argument(
+        "--out", required=True, metavar="DIR", help="the folder that answers and releases go to"
+    )
     watch.add_argument("--release", action="store_true", help="release those whose unit is clear")
     watch.add_argument(
         "--jobs",
@@ -165,16 +173,18 @@ def _add_work(commands: Commands) -> None:
     work.add_argument(
         "--database", metavar="URL", help="of the database; the one of the settings unless told"
     )
-    work.add_argument("--workers", type=int, default=1, metavar="N")
+    work.add_argument("--workers", type=int, default=1, metavar="N", help="processes that work (1)")
     work.set_defaults(run="aimtrue.cli.work:work")
 
 
 def _add_verify(commands: Commands) -> None:
     verify = commands.add_parser("verify", help="hold files against their proof record, anywhere")
-    verify.add_argument("files", nargs="+", metavar="FILE")
-    verify.add_argument("--proof", required=True, metavar="PROOF.json")
+    verify.add_argument("files", nargs="+", metavar="FILE", help="a released file, or a folder of them")
+    verify.add_argument(
+        "--proof", metavar="PROOF.json", help="the record; that of the folder unless told, where one is given"
+    )
     verify.add_argument("--some", action="store_true", help="not every file of the record is given")
-    verify.add_argument("--json", action="store_true")
+    verify.add_argument("--json", action="store_true", help="answer as JSON, failures, too")
     verify.set_defaults(run="aimtrue.cli.verify:verify")
 
 
@@ -185,7 +195,9 @@ def _add_seat(commands: Commands) -> None:
     add_body_option(seat)
     _add_seating_options(seat)
     seat.add_argument("--out", metavar="DIR", help="write a file for each plate")
-    seat.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    seat.add_argument(
+        "--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf", help="of the files (3mf)"
+    )
     seat.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     seat.set_defaults(run="aimtrue.cli.seat:seat")
 
@@ -198,8 +210,8 @@ def _add_section(commands: Commands) -> None:
     where = section.add_mutually_exclusive_group(required=True)
     where.add_argument("--at", action="append", metavar="AXIS=LENGTH", help="repeatable")
     where.add_argument("--layers", metavar="MM", help="the middles of all layers of this height")
-    section.add_argument("--svg", metavar="FILE")
-    section.add_argument("--dxf", metavar="FILE")
+    section.add_argument("--svg", metavar="FILE", help="write the outlines as SVG, in mm")
+    section.add_argument("--dxf", metavar="FILE", help="write the outlines as DXF, in mm")
     section.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     section.set_defaults(run="aimtrue.cli.section:section")
 
@@ -217,14 +229,29 @@ def _add_divide(commands: Commands) -> None:
     divide.add_argument("--fit", metavar="M", help="so that the pieces go into a machine")
     divide.add_argument("--margin", metavar="MM", help="to keep free in it at each side")
     divide.add_argument("--seams", action="store_true", help="cut where it hides, where that fits")
-    divide.add_argument("--keep", choices=("all", "above", "below"), default="all")
-    divide.add_argument("--slivers", choices=("keep", "drop", "give"), default="keep")
+    divide.add_argument(
+        "--keep", choices=("all", "above", "below"), default="all", help="which pieces are kept (all)"
+    )
+    divide.add_argument(
+        "--slivers",
+        choices=("keep", "drop", "give"),
+        default="keep",
+        help="keep, drop, or give them to a neighbour (keep)",
+    )
     divide.add_argument("--pins", metavar='"D,DEPTH,CLEARANCE[,COUNT]"', help="line the pieces up")
-    divide.add_argument("--pin-kind", choices=("dowel", "fixed"), default="dowel")
+    divide.add_argument(
+        "--pin-kind",
+        choices=("dowel", "fixed"),
+        default="dowel",
+        help="loose in holes on both sides, or part of a piece",
+    )
     divide.add_argument("--pin-wall", default="1.2", metavar="MM", help="left around each hole (1.2)")
     divide.add_argument("--turned", action="store_true", help="pieces may be turned by quarters to fit")
     divide.add_argument("--many", action="store_true", help="more than a hundred pieces are meant")
     divide.add_argument("--open", action="store_true", help="cut what is open, which stays so")
+    divide.add_argument(
+        "--fewer-pins", action="store_true", help="write pieces also where a pin has no room; 5 unless told"
+    )
     divide.add_argument("--keyed", action="store_true", help="pins with a flat, that go in one way only")
     divide.set_defaults(run="aimtrue.cli.shape:divide")
 
@@ -232,7 +259,7 @@ def _add_divide(commands: Commands) -> None:
 def _add_trial(commands: Commands) -> None:
     trial = commands.add_parser("trial", help="cut a slice out of bodies, to try on first")
     add_shape_options(trial)
-    trial.add_argument("--between", required=True, metavar="AXIS=LOW..HIGH")
+    trial.add_argument("--between", required=True, metavar="AXIS=LOW..HIGH", help="which slice: z=10..16")
     trial.add_argument("--wall", metavar="LENGTH", help="thinned from inside to so much")
     trial.set_defaults(run="aimtrue.cli.shape:trial")
 
@@ -241,7 +268,7 @@ def _add_split(commands: Commands) -> None:
     split = commands.add_parser("split", help="make two bodies of one that add up to it")
     add_shape_options(split)
     where = split.add_mutually_exclusive_group(required=True)
-    where.add_argument("--above", metavar="AXIS=LENGTH")
+    where.add_argument("--above", metavar="AXIS=LENGTH", help="what lies above becomes a body of its own")
     where.add_argument("--inside", metavar="OUTLINE", help="closed outlines in an SVG or DXF file")
     where.add_argument(
         "--face", action="append", default=[], metavar="X,Y,Z", help="raised or sunk; repeatable"
@@ -249,14 +276,18 @@ def _add_split(commands: Commands) -> None:
     split.add_argument("--alike", action="store_true", help="with all such faces in the same plane")
     split.add_argument("--along", default="z", metavar="AXIS", help="that the outlines are seen along (z)")
     split.add_argument("--depth", metavar="LENGTH", help="above the plane, down from the top, or under faces")
-    split.add_argument("--outline-unit", type=Unit, choices=list(Unit), metavar="U")
+    split.add_argument(
+        "--outline-unit", type=Unit, choices=list(Unit), metavar="U", help="of the numbers of the drawing"
+    )
     split.set_defaults(run="aimtrue.cli.shape:split")
 
 
 def _add_hollow(commands: Commands) -> None:
     hollow = commands.add_parser("hollow", help="hollow bodies out, with drains at their lowest places")
     add_shape_options(hollow)
-    hollow.add_argument("--wall", required=True, metavar="LENGTH")
+    hollow.add_argument(
+        "--wall", required=True, metavar="LENGTH", help="how thick the wall that stays is to be"
+    )
     hollow.add_argument(
         "--drain", action="append", default=[], metavar='"DIAMETER [@ X,Y,Z]"', help="repeatable"
     )
@@ -267,6 +298,18 @@ def _add_together(commands: Commands, how: str, says: str) -> None:
     together = commands.add_parser(how, help=says)
     add_shape_options(together)
     together.set_defaults(run="aimtrue.cli.shape:together", how=how.removesuffix("-by"))
+
+
+def _add_thread(commands: Commands) -> None:
+    thread = commands.add_parser("thread", help="put a thread on the wall of a bore or a boss")
+    add_shape_options(thread)
+    thread.add_argument("--face", required=True, metavar="X,Y,Z", help="a place on the wall")
+    thread.add_argument("--size", metavar="M5", help="of the thread; what suits the wall unless told")
+    thread.add_argument("--length", metavar="LENGTH", help="of the thread; all of the wall unless told")
+    thread.add_argument("--clearance", metavar="LENGTH", help="in diameter, on this body alone")
+    thread.add_argument("--add", action="store_true", help="ridges on the wall, not grooves in it")
+    thread.add_argument("--left", action="store_true", help="left-hand")
+    thread.set_defaults(run="aimtrue.cli.shape:thread")
 
 
 def _add_offset(commands: Commands) -> None:
@@ -289,12 +332,73 @@ def _add_outline(commands: Commands) -> None:
     add_sizing_options(outline)
     add_body_option(outline)
     where = outline.add_mutually_exclusive_group(required=True)
-    where.add_argument("--plane", metavar="AXIS=LENGTH")
-    where.add_argument("--silhouette", metavar="AXIS")
-    outline.add_argument("--svg", metavar="FILE")
-    outline.add_argument("--dxf", metavar="FILE")
+    where.add_argument("--plane", metavar="AXIS=LENGTH", help="the section at this height")
+    where.add_argument("--silhouette", metavar="AXIS", help="all of it, seen along this axis")
+    outline.add_argument("--svg", metavar="FILE", help="write the outlines as SVG, in mm")
+    outline.add_argument("--dxf", metavar="FILE", help="write the outlines as DXF, in mm")
     outline.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     outline.set_defaults(run="aimtrue.cli.outline:outline")
+
+
+def _add_make(commands: Commands) -> None:
+    make = commands.add_parser(
+        "make", help="make a bolt, a nut, a tube, a box, a gear and more by their standards"
+    )
+    make.add_argument(
+        "part", nargs="*", metavar="PART", help="such as: bolt M5x20 socket, nut M5, box 60x40x20,2"
+    )
+    make.add_argument(
+        "--list", action="store_true", help="list what there is, or what holds the words of PART"
+    )
+    make.add_argument("--thread", action="store_true", help="cut the thread; drawn plain unless told")
+    make.add_argument("--clearance", metavar="LENGTH", help="of the thread, in diameter, on this part alone")
+    make.add_argument("--machine", metavar="M", help="tells whether it can make the thread")
+    make.add_argument("--out", metavar="DIR", help="the folder that files are written to")
+    make.add_argument(
+        "--format",
+        choices=("step", "3mf", "stl", "stl-ascii", "obj"),
+        default="step",
+        help="of the files (step)",
+    )
+    make.add_argument("--deflection", metavar="MM", type=float, help="chord deviation of meshes (0.01)")
+    make.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    make.add_argument("--json", action="store_true", help="answer as JSON, failures, too")
+    make.set_defaults(run="aimtrue.cli.make:make")
+
+
+def _add_mend(commands: Commands) -> None:
+    mend = commands.add_parser(
+        "mend", help="make bodies sound: close holes, weld, resolve crossings, rebuild"
+    )
+    add_shape_options(mend)
+    mend.add_argument(
+        "--remedy",
+        action="append",
+        default=[],
+        choices=("weld", "remove-degenerate", "face-outward", "close-holes", "resolve-crossings", "rebuild"),
+        help="what to do; repeatable, in order; what the findings name unless told",
+    )
+    mend.set_defaults(run="aimtrue.cli.mend:mend")
+
+
+def _add_sew(commands: Commands) -> None:
+    sew = commands.add_parser(
+        "sew", help="sew loose surfaces of CAD files, join open edges of meshes that meet"
+    )
+    add_shape_options(sew)
+    sew.set_defaults(run="aimtrue.cli.mend:sew")
+
+
+def _add_face_outward(commands: Commands) -> None:
+    face_outward = commands.add_parser("face-outward", help="turn the faces of bodies outward")
+    add_shape_options(face_outward)
+    face_outward.set_defaults(run="aimtrue.cli.mend:face_outward")
+
+
+def _add_completion(commands: Commands) -> None:
+    completion = commands.add_parser("completion", help="write what a shell offers when Tab is pressed")
+    completion.add_argument("shell", choices=("bash", "zsh"), help="the shell that reads it")
+    completion.set_defaults(run="aimtrue.cli.completion:completion")
 
 
 def _add_must_hold(commands: Commands) -> None:
@@ -341,7 +445,7 @@ def _add_seating_options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--turn", action="append", default=[], metavar="AXIS=DEG", help="repeatable, in order"
     )
-    command.add_argument("--copies", metavar="N")
+    command.add_argument("--copies", metavar="N", help="of each body (1)")
     command.add_argument("--gap", default="3", metavar="MM", help="between bodies (3)")
     command.add_argument("--together", action="store_true", help="bodies of a file stay registered")
     command.add_argument("--level", action="store_true", help="lay the lowest flat region flat")

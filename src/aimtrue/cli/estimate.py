@@ -10,11 +10,11 @@ import time
 from pathlib import Path
 from typing import Any
 
+from aimtrue.cli.failures import complain
 from aimtrue.cli.files import (
     CommandFailure,
     ExitCode,
     LoadedFile,
-    complain,
     complaining,
     every_file,
     load_together,

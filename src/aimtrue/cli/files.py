@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from enum import IntEnum
@@ -12,6 +11,7 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
+from aimtrue.cli.failures import complain
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.assemblies import parts_elsewhere
@@ -219,11 +219,6 @@ def _bytes_of(path: str) -> bytes:
         return Path(path).read_bytes()
     except OSError as error:
         raise UnreadableFile("file-unreadable", f"the file cannot be opened: {error.strerror}") from None
-
-
-def complain(says: str) -> None:
-    """Write one line to standard error."""
-    print(f"aimtrue: {' '.join(says.split())}", file=sys.stderr)
 
 
 def complaining(command: Callable[[argparse.Namespace], int]) -> Callable[[argparse.Namespace], int]:

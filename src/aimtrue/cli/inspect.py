@@ -8,7 +8,9 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, every_file, load
+from aimtrue.cli.remedies import COMMAND_OF_REMEDY, as_commands
 from aimtrue.core.chain.sizes import group_sizes, true_area, true_bounds, true_sizes, true_volume
 from aimtrue.core.intake.actions import LookOver
 from aimtrue.core.intake.bodies.congruence import identical
@@ -41,13 +43,15 @@ def inspect(asked: argparse.Namespace) -> int:
         except CommandFailure as failure:
             complain(failure.says)
             code = failure.code
+            failed = {"exit": int(failure.code), "says": [failure.says]}
+            reports.append({"path": path, "failure": failed})
             continue
         report["seconds"] = round(time.perf_counter() - started, 3)
         reports.append(report)
     if asked.json:
         print(json.dumps(reports, indent=1))
-    elif reports:
-        print("\n\n".join(_as_text(report) for report in reports))
+    elif good := [report for report in reports if "failure" not in report]:
+        print("\n\n".join(_as_text(report) for report in good))
     return code
 
 
@@ -108,7 +112,13 @@ def finding_fields(finding: Finding) -> dict[str, Any]:
     row = finding.model_dump(
         mode="json", include={"code", "severity", "count", "body", "says", "remedy", "accepted"}
     )
-    return {**row, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
+    return {
+        **row,
+        "says": as_commands(row["says"]),
+        "remedy": as_commands(row["remedy"]),
+        "command": COMMAND_OF_REMEDY.get(row["remedy"]),
+        "bodies": list(finding.names) or ([finding.body] if finding.body else []),
+    }
 
 
 def _body(job: Job, body: Body, identical: tuple[BodyId, ...]) -> dict[str, Any]:
@@ -140,7 +150,8 @@ def _finding_line(finding: dict[str, Any]) -> str:
     names = [name for name in finding["bodies"] if name not in finding["says"]]
     more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
     who = f" ({', '.join(names[:_MOST_NAMED])}{more})" if names else ""
-    return f"  {finding['severity']:<5} {finding['says']}{who}"
+    how = f"; {finding['command']}" if finding["command"] else ""
+    return f"  {finding['severity']:<5} {finding['says']}{who}{how}"
 
 
 def _as_text(report: dict[str, Any]) -> str:

@@ -23,7 +23,6 @@ from aimtrue.core.fit.must_hold import Requirement, requirements
 from aimtrue.core.model.job import Job
 from aimtrue.core.seating.actions import SetMachine
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import KeepBores
 
 Answer = Callable[[LoadedFile, Job, argparse.Namespace], tuple[dict[str, Any], str, bool]]
 """What is answered, as fields and as text, and whether all holds."""
@@ -45,8 +44,6 @@ def _answered(asked: argparse.Namespace, answer: Answer) -> int:
     started = time.perf_counter()
     loaded, job = corrected_bodies(asked)
     job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
-    if asked.keep_bores:
-        job = apply(job, KeepBores(bodies=tuple(body.id for body in job.bodies)), loaded)
     if asked.pairs:
         job = paired_as_offered(job, loaded)
     fields, text, holds = answer(loaded, job, asked)

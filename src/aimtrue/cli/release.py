@@ -14,8 +14,10 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from aimtrue.cli import bulk
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, every_file, load
 from aimtrue.cli.inspect import finding_fields
+from aimtrue.cli.progress import told
 from aimtrue.cli.sizing import sized
 from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.errors import AimTrueError, Refused
@@ -84,7 +86,13 @@ def make_some(paths: list[str], asked: argparse.Namespace) -> Made:
     Raises:
         Failure: one cannot be released.
     """
-    return [_make(path, asked) for path in every_file(paths)]
+    files = every_file(paths)
+    made = []
+    with told("release") as progress:
+        for number, path in enumerate(files):
+            progress(number / len(files), path)
+            made.append(_make(path, asked))
+    return made
 
 
 def _make(path: str, asked: argparse.Namespace) -> tuple[LoadedFile, Release]:

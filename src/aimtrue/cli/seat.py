@@ -9,15 +9,8 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import (
-    CommandFailure,
-    ExitCode,
-    LoadedFile,
-    complain,
-    complaining,
-    every_file,
-    load_together,
-)
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complaining, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import a_place, sized
@@ -258,7 +251,11 @@ def _as_text(answer: dict[str, Any]) -> str:
             ends = " ".join(
                 f"{low:.2f}..{high:.2f}" for low, high in zip(one["low_mm"], one["high_mm"], strict=True)
             )
-            tilt = f", tilted {one['tilt_deg']:.2f}°, {one['gap_mm']:.2f} mm open" if one["tilt_deg"] else ""
+            tilt = (
+                f", tilted {one['tilt_deg']:.2f}°, {one['gap_mm']:.2f} mm gap at the far side"
+                if one["tilt_deg"]
+                else ""
+            )
             rests = f"rests on {written(one['contact_mm2'], 0)} mm²{tilt}"
             outside = "" if one["inside"] else "  OUTSIDE"
             lines.append(f"    {one['body']} ({one['copy']})  {ends}  {rests}{outside}")

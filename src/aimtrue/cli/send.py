@@ -8,7 +8,8 @@ import json
 from datetime import datetime
 from pathlib import Path
 
-from aimtrue.cli.files import CommandFailure, ExitCode, complain
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode
 from aimtrue.cli.release import Made, make_some, recorded
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.proof.record import as_json

@@ -11,9 +11,11 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile
 from aimtrue.cli.inspect import finding_fields
-from aimtrue.cli.release import put_down
+from aimtrue.cli.progress import told
+from aimtrue.cli.release import put_down, recorded
 from aimtrue.cli.seat import machine_named
 from aimtrue.cli.section import corrected_bodies
 from aimtrue.cli.sizing import a_place, an_axis, axis_length
@@ -41,11 +43,16 @@ from aimtrue.core.model.division import (
     AskPins,
     AskSlice,
     AskSurface,
+    AskThread,
+    OnPickedFaces,
 )
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.ownership import division_of
+from aimtrue.core.progress import Progress
+from aimtrue.core.proof.record import as_json
 from aimtrue.core.release.making import release as make
+from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 
@@ -95,6 +102,11 @@ def hollow(asked: argparse.Namespace) -> int:
     return _run(asked, lambda body: [_hollow_asked(body)], _hollowed)
 
 
+def thread(asked: argparse.Namespace) -> int:
+    """Put a thread on the wall of a bore or a boss."""
+    return _run(asked, lambda body: [_thread_asked(body)], _made)
+
+
 def offset(asked: argparse.Namespace) -> int:
     """Move faces of bodies along their normals."""
     return _run(asked, lambda body: [_surface_asked(body)], _moved)
@@ -114,7 +126,9 @@ def _run(
     try:
         loaded, job = corrected_bodies(asked)
         (what,) = asking(asked)
-        shaped, answers = _shaped(replace(loaded, job=job), what, asked)
+        with told(loaded.path) as progress:
+            shaped, answers = _shaped_or_whole(replace(loaded, job=job), what, asked, progress)
+        _refuse_left_out(shaped, answers, asked)
         rows = _written(shaped, answers, asked, whole_too=isinstance(what, AskPieces))
     except CommandFailure as failure:
         complain(failure.says)
@@ -135,8 +149,30 @@ def _run(
     return ExitCode.DONE
 
 
+def _shaped_or_whole(
+    loaded: LoadedFile, what: Asked, asked: argparse.Namespace, progress: Progress
+) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
+    """Make what is asked for; bodies that are to fit a machine and do already are left whole."""
+    try:
+        return _shaped(loaded, what, asked, progress)
+    except Refused as error:
+        if error.code == "no-planes" and isinstance(what, AskPieces) and what.fit is not None:
+            return loaded, {}
+        raise
+
+
+def _refuse_left_out(
+    loaded: LoadedFile, answers: dict[str, DivisionDraft], asked: argparse.Namespace
+) -> None:
+    """End where pins were wanted and one has no room, unless pieces without it are good, too."""
+    without = [says for answer in answers.values() for says in answer.without]
+    if without and not asked.fewer_pins:
+        says = f"{loaded.path}: {'; '.join(without)}; nothing was written; --fewer-pins writes the pieces"
+        raise CommandFailure(ExitCode.UNPROVEN, says)
+
+
 def _shaped(
-    loaded: LoadedFile, what: Asked, asked: argparse.Namespace
+    loaded: LoadedFile, what: Asked, asked: argparse.Namespace, progress: Progress
 ) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
     """Make of every body what is asked for; of the first two, where two are to become one."""
     bodies = [body.id for body in loaded.job.bodies]
@@ -150,13 +186,13 @@ def _shaped(
         groups = [tuple(bodies)]
     elif isinstance(what, AskPieces) and len(bodies) > 1:
         task = DivideTask(bodies=tuple(bodies), asked=what)
-        return _put(loaded, shape_all("c1", loaded.job, task, loaded, lambda share, says: None))
+        return _put(loaded, shape_all("c1", loaded.job, task, loaded, progress))
     else:
         groups = [(key,) for key in bodies]
     answers: dict[str, DivisionDraft] = {}
     for number, group in enumerate(groups):
         task = DivideTask(bodies=group, asked=_picked_on(loaded, group[0], what))
-        division_result = shape(f"c{number + 1}", loaded.job, task, loaded, lambda share, says: None)
+        division_result = shape(f"c{number + 1}", loaded.job, task, loaded, progress)
         loaded, answer = _put(loaded, [division_result])
         answers |= answer
     return loaded, answers
@@ -164,7 +200,7 @@ def _shaped(
 
 def _picked_on(loaded: LoadedFile, key: BodyId, what: Asked) -> Asked:
     """Find the faces of a body that are nearest to the places that were told."""
-    if not isinstance(what, AskFaces | AskSurface) or not what.picks:
+    if not isinstance(what, OnPickedFaces) or not what.picks:
         return what
     body = loaded.job.body(key)
     mesh = in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry))
@@ -203,7 +239,7 @@ def _written(
     ]
     order = Order(
         format=asked.format,
-        place="own",
+        place=asked.place,
         shape="each",
         bodies=tuple(body.id for body in bodies),
         pattern="{body}",
@@ -212,7 +248,8 @@ def _written(
         release = make(job, loaded, order)
     except AimTrueError as error:
         raise CommandFailure(ExitCode.UNPROVEN, f"{loaded.path}: {error.line()}") from None
-    files = put_down([release], asked)
+    beside = {RECORD: as_json(recorded([(loaded, release)]))} if asked.proof_record else {}
+    files = put_down([release], asked, beside)
     rows = []
     for body, file in zip(bodies, files, strict=True):
         rows.append(BodyRow(body, _piece_of(body, loaded, answers), file["path"]))
@@ -298,6 +335,18 @@ def _split_asked(asked: argparse.Namespace) -> Asked:
 def _surface_asked(asked: argparse.Namespace) -> AskSurface:
     picks = tuple(PickedFace(face=-1, point=a_place(text)) for text in asked.face)
     return AskSurface(picks=picks, amount=asked.by)
+
+
+def _thread_asked(asked: argparse.Namespace) -> AskThread:
+    picks = (PickedFace(face=-1, point=a_place(asked.face)),)
+    return AskThread(
+        picks=picks,
+        size=asked.size or "",
+        length=asked.length or "",
+        clearance=asked.clearance or "",
+        add=asked.add,
+        left=asked.left,
+    )
 
 
 def _hollow_asked(asked: argparse.Namespace) -> AskHollow:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+from collections.abc import Sequence
 
 from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile
 from aimtrue.core.actions import Action, apply
@@ -12,10 +13,20 @@ from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.materials import MATERIALS
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.ownership import corrected_with, groups_of
 from aimtrue.core.model.value import AXES, Axis
-from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
+from aimtrue.core.truing.actions import (
+    AddReading,
+    ChooseMaterial,
+    FreeAxis,
+    KeepBores,
+    PerAxis,
+    SetAllowance,
+    SetFactor,
+    SizeAxis,
+)
 from aimtrue.core.truing.finding_kinds import READING_MISSED
 from aimtrue.core.truing.solving.readings_verdict import truth_of
 
@@ -49,6 +60,9 @@ def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
     for key in [group[0].kit or group[0].id for group in groups_of(job)]:
         for action in _sizing(key, asked):
             job = apply(job, action, loaded)
+    if getattr(asked, "material", None) is not None and hasattr(asked, "shrinkage"):
+        job = _of_material(job, loaded, asked.material)
+    job = _allowed(job, loaded, asked)
     if not asked.reading:
         return job
     missed = [
@@ -73,6 +87,48 @@ def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
         axis, typed = axis_length(stretch)
         actions += [FreeAxis(body=key, axis=axis, free=True), SizeAxis(body=key, axis=axis, typed=typed)]
     return actions
+
+
+def _of_material(job: Job, loaded: LoadedFile, name: str) -> Job:
+    """Make a job of a material that is known here; bodies have the shrinkage that it usually has."""
+    material = next((known for known in MATERIALS if known.name.lower() == name.strip().lower()), None)
+    if material is None:
+        names = ", ".join(known.name for known in MATERIALS)
+        raise Refused("material", f"there is no material “{name}”", remedy=f"use {names}")
+    job = apply(job, ChooseMaterial(material=material), loaded)
+    for group in groups_of(job):
+        key = group[0].kit or group[0].id
+        job = apply(job, SetAllowance(body=key, of_material=True), loaded)
+    return job
+
+
+def _allowed(job: Job, loaded: LoadedFile, asked: argparse.Namespace) -> Job:
+    """Add what is added on purpose, and let bores keep their diameter where that was told."""
+    # A thread has a clearance of its own: there it is no list.
+    clearance = getattr(asked, "clearance", ())
+    clearances = _per_axis(clearance) if isinstance(clearance, list) else None
+    shrinkages = _per_axis(getattr(asked, "shrinkage", ()))
+    if getattr(asked, "keep_bores", False):
+        job = apply(job, KeepBores(bodies=tuple(body.id for body in job.bodies)), loaded)
+    if clearances is None and shrinkages is None:
+        return job
+    for group in groups_of(job):
+        key = group[0].kit or group[0].id
+        action = SetAllowance(body=key, clearance=clearances, shrinkage=shrinkages, sure=True)
+        job = apply(job, action, loaded)
+    return job
+
+
+def _per_axis(texts: Sequence[str]) -> PerAxis | None:
+    """Read ``0.2`` as meant of all axes, and ``x=0.2`` of one; None where nothing was told."""
+    typed: dict[Axis, str] = {}
+    for text in texts:
+        if "=" in text:
+            axis, value = axis_length(text)
+            typed[axis] = value
+        else:
+            typed |= dict.fromkeys(AXES, text)
+    return (typed.get("x"), typed.get("y"), typed.get("z")) if typed else None
 
 
 def axis_length(text: str) -> tuple[Axis, str]:

@@ -9,17 +9,21 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from aimtrue.cli.files import CommandFailure, ExitCode, complain
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.formats import READ_ENDINGS, ending_of
 from aimtrue.core.proof.record import HeldNumber, Record
 from aimtrue.core.proof.verification import not_given, verified
+from aimtrue.core.release.manifest import RECORD
 
 
 def verify(asked: argparse.Namespace) -> int:
     """Read every file anew and say of each number whether it holds, or by how much not."""
     try:
-        record = _record(asked.proof)
-        rows = [row for path in asked.files for row in _told(path, record)]
+        record_path, paths = _given(asked)
+        record = _record(record_path)
+        rows = [row for path in paths for row in _told(path, record)]
         if not asked.some:
             rows += not_given([row.asked for row in rows if row.what == "name"], record)
     except CommandFailure as failure:
@@ -29,8 +33,28 @@ def verify(asked: argparse.Namespace) -> int:
     if asked.json:
         print(json.dumps({"holds": holds, "checks": [asdict(row) for row in rows]}, indent=1))
     else:
-        print(_as_text(rows, asked.files))
+        print(_as_text(rows, paths))
     return ExitCode.DONE if holds else ExitCode.UNPROVEN
+
+
+def _given(asked: argparse.Namespace) -> tuple[str, list[str]]:
+    """Return the record, and the files that are to be held against it, those of folders among them."""
+    paths = []
+    for given in map(Path, asked.files):
+        inside = (path for path in sorted(given.rglob("*")) if path.is_file() and path.name != RECORD)
+        models = (
+            [path for path in inside if ending_of(path.name) in READ_ENDINGS] if given.is_dir() else [given]
+        )
+        if not models:
+            raise CommandFailure(ExitCode.UNREADABLE, f"{given}: there is no model file in this folder")
+        paths += [str(path) for path in models]
+    if asked.proof:
+        return asked.proof, paths
+    records = [path / RECORD for path in map(Path, asked.files) if (path / RECORD).is_file()]
+    if len(records) != 1:
+        says = f"{asked.files[0]}: there is no {RECORD} in this folder; tell the record with --proof"
+        raise CommandFailure(ExitCode.USAGE, says)
+    return str(records[0]), paths
 
 
 def _record(path: str) -> Record:

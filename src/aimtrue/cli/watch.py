@@ -18,7 +18,8 @@ from typing import Any
 import httpx
 
 from aimtrue.cli.bulk import FileOutcome
-from aimtrue.cli.files import CommandFailure, ExitCode, complain, load
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import CommandFailure, ExitCode, load
 from aimtrue.cli.release import release_some
 from aimtrue.core.formats import READ_ENDINGS, ending_of
 from aimtrue.settings import OWN_HEADER, settings

@@ -9,7 +9,8 @@ import subprocess
 import sys
 import time
 
-from aimtrue.cli.files import ExitCode, complain
+from aimtrue.cli.failures import complain
+from aimtrue.cli.files import ExitCode
 from aimtrue.cli.system import until_told
 from aimtrue.settings import ROOT, settings
 
