@@ -1,13 +1,17 @@
 import { lazy, Suspense } from "react";
 import { Redirect, Route, Switch } from "wouter";
 import type { SheetName } from "./api/types";
-import { Examples } from "./blocks/Examples";
+import { ConnectionBar } from "./blocks/ConnectionBar";
 import { Guard } from "./blocks/Guard";
+import { Announcer } from "./house/Announcer";
+import { UploadsShown } from "./jobs/UploadsShown";
 import { JobList } from "./jobs/JobList";
 import { KeyGate } from "./key/KeyGate";
 
 /** Loaded with the first job that is opened: the list of jobs needs no drawing. */
 const JobPage = lazy(() => import("./job/JobPage").then(({ JobPage }) => ({ default: JobPage })));
+
+const Examples = lazy(() => import("./blocks/Examples").then(({ Examples }) => ({ default: Examples })));
 
 const SHEETS: SheetName[] = ["intake", "truing", "fit", "division", "seating", "release"];
 
@@ -17,7 +21,9 @@ export function App() {
       <KeyGate>
         <Switch>
           <Route path="/examples">
-            <Examples />
+            <Suspense fallback={null}>
+              <Examples />
+            </Suspense>
           </Route>
           <Route path="/">
             <JobList />
@@ -38,6 +44,9 @@ export function App() {
             <Redirect to="/" />
           </Route>
         </Switch>
+        <UploadsShown />
+        <ConnectionBar />
+        <Announcer />
       </KeyGate>
     </Guard>
   );

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 
+import { connectionLost } from "./connection";
 import { newestHeld, received } from "./held";
 import type { paths } from "./schema";
 import type {
@@ -9,6 +10,9 @@ import type {
   CardSettings,
   ReceivingHabits,
   UserAction,
+  JobPlace,
+  JobWish,
+  StockSpot,
   Task,
   AskCalibration,
   PressCaliper,
@@ -48,6 +52,20 @@ const UNREACHED = new Problem(
   "see whether it still runs, then try again",
 );
 
+/** The code of a file that its user stopped on its way. */
+export const LEFT = "stopped";
+
+/** No request holds up those behind it for longer. */
+const LONGEST_MS = 120_000;
+
+const LATE = new Problem(
+  0,
+  "late",
+  `the server has not answered for ${LONGEST_MS / 60_000} minutes`,
+  "",
+  "it may still be done: look at the job in a moment, then try again",
+);
+
 /** On every request: a page of another site cannot have it sent. */
 const OWN_HEADER = "X-Aim-True";
 
@@ -56,7 +74,10 @@ export const KEY_WANTED = "aimtrue-key-wanted";
 
 /** Fetch, and throw what is wrong as a Problem. */
 async function guarded(request: Request): Promise<Response> {
-  const answer = await fetch(request).catch(() => {
+  const late = AbortSignal.timeout(LONGEST_MS);
+  const answer = await fetch(request, { signal: AbortSignal.any([request.signal, late]) }).catch(() => {
+    if (late.aborted) throw LATE;
+    connectionLost();
     throw UNREACHED;
   });
   if (answer.status === 401) window.dispatchEvent(new Event(KEY_WANTED));
@@ -91,7 +112,32 @@ async function job(id: string, answer: Promise<{ data?: JobAnswer }>): Promise<J
 }
 
 export const api = {
-  jobs: () => answered(http.GET("/api/jobs")),
+  jobList: (wish: JobWish) => answered(http.GET("/api/job-list", { params: { query: wish } })),
+  examples: () => answered(http.GET("/api/examples")),
+  openExample: (name: string) => answered(http.POST("/api/examples/{name}", { params: { path: { name } } })),
+  thumbnail: (id: string, number: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/thumbnail/{number}", { params: { path: { key: id, number } }, parseAs: "text" }),
+    ) as Promise<string>,
+  labelJobs: (jobs: string[], label: string, on: boolean) =>
+    answered(http.POST("/api/job-list/label", { body: { jobs: jobs as [string, ...string[]], label, on } })),
+  putJobs: (jobs: string[], place: JobPlace) =>
+    answered(http.POST("/api/job-list/place", { body: { jobs: jobs as [string, ...string[]], place } })),
+  renameJob: async (id: string, name: string) =>
+    void (await http.POST("/api/jobs/{key}/name", { params: { path: { key: id } }, body: { name } })),
+  usual: () => answered(http.GET("/api/usual")),
+  keepUsual: (id: string, name: string) =>
+    answered(http.POST("/api/jobs/{key}/usual", { params: { path: { key: id } }, body: { name } })),
+  removeUsual: (name: string) => answered(http.POST("/api/usual/remove", { body: { name } })),
+  drafts: (id: string) => answered(http.GET("/api/jobs/{key}/drafts", { params: { path: { key: id } } })),
+  keepDraft: async (id: string, name: string, value: Record<string, unknown>) =>
+    void (await http.PUT("/api/jobs/{key}/drafts/{name}", {
+      params: { path: { key: id, name } },
+      body: { value },
+      // A page that is left still sends it; browsers do that for 64 KiB at most.
+      keepalive: JSON.stringify(value).length < 60_000,
+    })),
+  copyJob: (id: string) => answered(http.POST("/api/jobs/{key}/copy", { params: { path: { key: id } } })),
   job: (id: string) => job(id, http.GET("/api/jobs/{key}", { params: ofJob(id) })),
   releaseFiles: (id: string, number: number) =>
     answered(http.GET("/api/jobs/{key}/releases/{number}", { params: { path: { key: id, number } } })),
@@ -252,6 +298,18 @@ export const api = {
         params: { path: { key: id, one, other }, query: { place, upto } },
       }),
     ),
+  stock: (id: string, text: string, threaded: boolean, clearance: string) =>
+    answered(
+      http.GET("/api/jobs/{key}/stock", { params: { path: { key: id }, query: { text, threaded, clearance } } }),
+    ),
+  stockList: (search: string) => answered(http.GET("/api/stock", { params: { query: { search } } })),
+  bores: (id: string) => answered(http.GET("/api/jobs/{key}/stock/bores", { params: { path: { key: id } } })),
+  through: (id: string, text: string, { body, feature, flipped, washers }: StockSpot) =>
+    answered(
+      http.GET("/api/jobs/{key}/stock/through", {
+        params: { path: { key: id }, query: { text, body, feature, flipped, washers } },
+      }),
+    ),
   seams: (id: string, body: string, axis: Axis) =>
     answered(http.GET("/api/jobs/{key}/division/{body}/seams/{axis}", { params: { path: { key: id, body, axis } } })),
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) =>
@@ -268,6 +326,8 @@ export const api = {
         body: { planes, edit },
       }),
     ),
+  roundWalls: (id: string, body: string) =>
+    answered(http.GET("/api/jobs/{key}/division/{body}/walls", { params: { path: { key: id, body } } })),
   planesMade: (id: string, division: string) =>
     answered(http.GET("/api/jobs/{key}/division/{division}/planes", { params: { path: { key: id, division } } })),
   planeOn: (id: string, body: string, face: number) =>
@@ -312,17 +372,24 @@ function bytes(file: File) {
 export type Goal = { job: null } | { job: string; replaces?: { source: string; on: number } };
 
 /** Send a file byte for byte. The only request with progress, which fetch cannot tell. */
-export function sendFile(file: File, goal: Goal, progress: (share: number) => void): Promise<{ id: string }> {
+export function sendFile(
+  file: File,
+  goal: Goal,
+  progress: (share: number) => void,
+  left?: AbortSignal,
+): Promise<{ id: string }> {
   return new Promise((done, failed) => {
     const request = new XMLHttpRequest();
     request.open("POST", pathOf(file, goal));
     request.setRequestHeader(OWN_HEADER, "1");
     request.upload.onprogress = (event) => progress(event.total ? event.loaded / event.total : 0);
     request.onerror = () => failed(UNREACHED);
+    request.onabort = () => failed(new Problem(0, LEFT, "you stopped it"));
     request.onload = () => {
       if (request.status === 201 || request.status === 202) done(JSON.parse(request.responseText) as { id: string });
       else failed(problemOf(request.status, request.responseText));
     };
+    left?.addEventListener("abort", () => request.abort());
     request.send(file);
   });
 }

@@ -168,6 +168,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description List the example files.
+         */
+        get: operations["listed_api_examples_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/examples/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Opened
+         * @description Open a job with an example file.
+         */
+        post: operations["opened_api_examples__name__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -182,6 +222,67 @@ export interface paths {
         get: operations["health_api_health_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description Return a page of the list of jobs; a browser that has it as it is, is told just that.
+         */
+        get: operations["listed_api_job_list_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-list/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Label
+         * @description Give jobs a label, or take it from them.
+         */
+        post: operations["put_label_api_job_list_label_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-list/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put
+         * @description Put jobs into the archive or the bin, or back into the list. What is in the bin goes after some
+         *     weeks.
+         */
+        post: operations["put_api_job_list_place_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -330,6 +431,26 @@ export interface paths {
         get: operations["comparison_api_jobs__key__compare__subject__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Open a job that is as another is now, with its files; its history and its releases stay with that.
+         */
+        post: operations["copy_api_jobs__key__copy_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -536,6 +657,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/walls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walls
+         * @description List the bores and bosses of a body that a thread can be put on.
+         */
+        get: operations["walls_api_jobs__key__division__body__walls_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{division}/calibration": {
         parameters: {
             query?: never;
@@ -589,6 +730,46 @@ export interface paths {
          */
         get: operations["printed_api_jobs__key__division__division__printed_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description Return the drafts of a job by their names.
+         */
+        get: operations["listed_api_jobs__key__drafts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/drafts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep
+         * @description Keep entries of a draft; of each the last one that was sent is the one that is kept.
+         */
+        put: operations["keep_api_jobs__key__drafts__name__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -870,6 +1051,26 @@ export interface paths {
         get: operations["inspection_table_api_jobs__key__inspection_table_csv_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename
+         * @description Give a job a name, as an action of its own that can be undone there.
+         */
+        post: operations["rename_api_jobs__key__name_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1576,6 +1777,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prospect
+         * @description Draw a part as it would be made; one that is none is refused with what there is.
+         */
+        get: operations["prospect_api_jobs__key__stock_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/stock/bores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bores
+         * @description List the bores that a bolt can be tried in.
+         */
+        get: operations["bores_api_jobs__key__stock_bores_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/stock/through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goes Through
+         * @description Say whether a bolt goes through a bore, with its head, its nut and its length.
+         */
+        get: operations["goes_through_api_jobs__key__stock_through_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/tally": {
         parameters: {
             query?: never;
@@ -1636,6 +1897,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/thumbnail/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn
+         * @description Return a job at a glance, as SVG; of one that has gone on since, as it is now.
+         */
+        get: operations["drawn_api_jobs__key__thumbnail__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/undo": {
         parameters: {
             query?: never;
@@ -1650,6 +1931,26 @@ export interface paths {
          * @description Take the last action back.
          */
         post: operations["undo_api_jobs__key__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what a job has settled, under a name, in the place of a set of that name; return all.
+         */
+        post: operations["keep_api_jobs__key__usual_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1888,6 +2189,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description List what can be made, as far as a search finds it.
+         */
+        get: operations["listed_api_stock_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/targets": {
         parameters: {
             query?: never;
@@ -1902,6 +2223,46 @@ export interface paths {
         get: operations["list_targets_api_targets_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description Return all sets of usual settings, by name.
+         */
+        get: operations["listed_api_usual_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/usual/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove
+         * @description Take a set away, and return those that are left.
+         */
+        post: operations["remove_api_usual_remove_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1949,7 +2310,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["RenameJob"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"] | components["schemas"]["SetPurpose"] | components["schemas"]["TakeUsual"];
             /** On */
             on: number;
         };
@@ -2795,7 +3156,55 @@ export interface components {
             /** On */
             on: number;
             /** Task */
-            task: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"];
+            task: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"] | components["schemas"]["MakeStockTask"];
+        };
+        /**
+         * AskThread
+         * @description A thread on the wall of a bore or a boss, which is picked.
+         *
+         *     ``size`` is as it is written, ``M5`` or ``M8x1``; empty for that which suits the wall. ``length`` is
+         *     from the
+         *     end that is farther along its axis, empty for all of it. ``clearance`` is in diameter, on this body alone.
+         *     ``geometry`` is that which it was picked on: on another it is found again by its place.
+         */
+        AskThread: {
+            /**
+             * Add
+             * @default false
+             */
+            add: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "thread";
+            /**
+             * Clearance
+             * @default
+             */
+            clearance: string;
+            /**
+             * Geometry
+             * @default
+             */
+            geometry: string;
+            /**
+             * Left
+             * @default false
+             */
+            left: boolean;
+            /**
+             * Length
+             * @default
+             */
+            length: string;
+            /** Picks */
+            picks: components["schemas"]["PickedFace"][];
+            /**
+             * Size
+             * @default
+             */
+            size: string;
         };
         /**
          * AskTry
@@ -2820,7 +3229,8 @@ export interface components {
          *     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
          *     numbers of the file. ``accepted`` are codes of findings let pass on purpose, ``reasons`` why, by code.
          *     ``showing`` are faces that are to show, as its user marked them. One that a division
-         *     made has its id.
+         *     made has its id. One that is ``for_checking`` is there to check others against: it stands on no plate
+         *     and is not released.
          */
         Body: {
             /**
@@ -2879,6 +3289,11 @@ export interface components {
              * @default
              */
             features: string;
+            /**
+             * For Checking
+             * @default false
+             */
+            for_checking: boolean;
             /** Geometry */
             geometry: string;
             health: components["schemas"]["Health"];
@@ -3028,6 +3443,49 @@ export interface components {
             volume: number;
         };
         /**
+         * BodyBefore
+         * @description What a body was in the revision before, without correction.
+         *
+         *     Attributes:
+         *         body: the one that took its place; empty where the new revision has none.
+         *         name: as it was.
+         *         size_mm: its extents along the axes of its file; None of a body that was not there before.
+         *         up: the up axis of the file then: what lay along an axis of the job is known for that one alone.
+         *         volume_mm3: what it bounded.
+         *         lengths_mm: how long the gauges of its readings were, each with the reading.
+         */
+        BodyBefore: {
+            /** Body */
+            body: string;
+            /**
+             * Lengths Mm
+             * @default []
+             */
+            lengths_mm: [
+                string,
+                number
+            ][];
+            /** Name */
+            name: string;
+            /** Size Mm */
+            size_mm?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Up
+             * @default z
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+            /**
+             * Volume Mm3
+             * @default 0
+             */
+            volume_mm3: number;
+        };
+        /**
          * BodyOverlap
          * @description Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file.
          */
@@ -3169,6 +3627,24 @@ export interface components {
             void_mm: number | null;
         };
         /**
+         * BoltPlacement
+         * @description Where the bolt stands: the origin of its file is at ``point``, its Z along ``way``, both in mm.
+         */
+        BoltPlacement: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Bore
          * @description A round edge of a CAD body and what its facets make of it, in numbers of the file.
          *
@@ -3188,6 +3664,78 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * BoreInJob
+         * @description A bore that a bolt can be tried in.
+         *
+         *     Attributes:
+         *         body, id, feature: whose it is.
+         *         diameter_mm, depth_mm: of it.
+         *         at: the middle of its axis, in mm of the job.
+         *         suits: the bolt that it is a clearance hole of; empty if of none.
+         *         bolt: that one in the length that is right, or a usual one; empty if none suits.
+         */
+        BoreInJob: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Body */
+            body: string;
+            /**
+             * Bolt
+             * @default
+             */
+            bolt: string;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Feature */
+            feature: number;
+            /** Id */
+            id: string;
+            /** Suits */
+            suits: string;
+        };
+        /**
+         * BoreOnBolt
+         * @description One bore that a bolt goes through or into.
+         *
+         *     Attributes:
+         *         body, id, feature: whose it is.
+         *         diameter_mm: the least that it has.
+         *         role: whether the bolt passes it, is screwed into it, or is too thick for it.
+         *         clearance_mm: around the bolt, per side, where it is least; of one that is tapped none.
+         *         series: the clearance hole of ISO 273 or ASME B18.2.8 that it is: close, medium or loose; empty if
+         *         none.
+         *         low_mm, high_mm: its ends below the bearing face of the head, along the bolt.
+         */
+        BoreOnBolt: {
+            /** Body */
+            body: string;
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Feature */
+            feature: number;
+            /** High Mm */
+            high_mm: number;
+            /** Id */
+            id: string;
+            /** Low Mm */
+            low_mm: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "passes" | "tapped" | "narrow";
+            /** Series */
+            series: string;
         };
         /**
          * BoxVolume
@@ -4019,7 +4567,7 @@ export interface components {
          */
         DivideTask: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"] | components["schemas"]["AskThread"];
             /** Bodies */
             bodies: string[];
             /**
@@ -4045,7 +4593,7 @@ export interface components {
          */
         Division: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"] | components["schemas"]["AskThread"];
             /** Clearance Mm */
             clearance_mm?: [
                 number,
@@ -4086,7 +4634,7 @@ export interface components {
              */
             says: string;
             /** Shaping */
-            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"];
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"] | components["schemas"]["ThreadCut"];
             /**
              * Stays Open
              * @default []
@@ -4174,7 +4722,7 @@ export interface components {
             /** Number */
             number: number;
             /** Shaping */
-            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"];
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"] | components["schemas"]["ThreadCut"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4194,6 +4742,16 @@ export interface components {
              */
             by: "dowel";
             pins: components["schemas"]["Pins"];
+        };
+        /**
+         * Draft
+         * @description What a sheet has laid out, by body, as it wrote it; None where nothing is any more.
+         */
+        Draft: {
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
         };
         /**
          * DragPlane
@@ -4228,6 +4786,45 @@ export interface components {
             /** Point */
             point: [
                 number,
+                number,
+                number
+            ];
+        };
+        /**
+         * DrawnDimension
+         * @description A dimension with its place in a view, in mm.
+         *
+         *     Attributes:
+         *         letter, says, mm, round: as of the part.
+         *         start, end: the places that it is between.
+         *         line_start, line_end: the ends of its dimension line.
+         */
+        DrawnDimension: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Letter */
+            letter: string;
+            /** Line End */
+            line_end: [
+                number,
+                number
+            ];
+            /** Line Start */
+            line_start: [
+                number,
+                number
+            ];
+            /** Mm */
+            mm: number;
+            /** Round */
+            round: boolean;
+            /** Says */
+            says: string;
+            /** Start */
+            start: [
                 number,
                 number
             ];
@@ -4372,6 +4969,18 @@ export interface components {
              * @default []
              */
             walls: number[];
+        };
+        /**
+         * ExampleView
+         * @description A file to try, what it shows, and what one does with it.
+         */
+        ExampleView: {
+            /** Name */
+            name: string;
+            /** Promise */
+            promise: string;
+            /** Says */
+            says: string;
         };
         /**
          * Excess
@@ -5589,7 +6198,7 @@ export interface components {
         };
         /**
          * JobLine
-         * @description A row of the list of jobs.
+         * @description A row of the list of jobs; ``number`` is that of its newest revision.
          */
         JobLine: {
             /** Bodies */
@@ -5611,8 +6220,12 @@ export interface components {
             how: string | null;
             /** Id */
             id: string;
+            /** Labels */
+            labels: string[];
             /** Name */
             name: string;
+            /** Number */
+            number: number;
             /** Releases */
             releases: number;
             /** Says */
@@ -5623,6 +6236,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Stops */
+            stops: number;
             /**
              * Takes
              * @default
@@ -5632,6 +6247,36 @@ export interface components {
             triangles: number;
             /** Unit */
             unit: string | null;
+        };
+        /**
+         * JobListPage
+         * @description A page of the list: its rows, how many there are in all, and how many of each kind and label.
+         */
+        JobListPage: {
+            /** Bin Days */
+            bin_days: number;
+            /** Count */
+            count: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Labels */
+            labels: {
+                [key: string]: number;
+            };
+            /** Page Size */
+            page_size: number;
+            /** Rows */
+            rows: components["schemas"]["JobLine"][];
+        };
+        /**
+         * JobName
+         * @description What a job is to be called.
+         */
+        JobName: {
+            /** Name */
+            name: string;
         };
         /**
          * JobTally
@@ -5683,6 +6328,11 @@ export interface components {
             number: number;
             /** Redo */
             redo: string | null;
+            /**
+             * Redo On
+             * @description the sheet of what a redo would do again; empty where there is none
+             */
+            redo_on: string;
             /** Releases */
             releases: components["schemas"]["ReleaseView"][];
             survey: components["schemas"]["Survey"];
@@ -5698,6 +6348,19 @@ export interface components {
              * @description bodies made anew by the step that an undo would take back
              */
             undo_brought: string[];
+            /**
+             * Undo On
+             * @description the sheet of what an undo would take back; empty where there is none
+             */
+            undo_on: string;
+        };
+        /**
+         * JobsPut
+         * @description How many jobs were put there; others were gone already.
+         */
+        JobsPut: {
+            /** Count */
+            count: number;
         };
         /**
          * JobsTally
@@ -5972,6 +6635,21 @@ export interface components {
             room: components["schemas"]["RoomCheck"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
+        };
+        /**
+         * LabelJobs
+         * @description Jobs, and a label that they are to have, or no longer.
+         */
+        LabelJobs: {
+            /** Jobs */
+            jobs: string[];
+            /** Label */
+            label: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * Lane
@@ -6323,6 +7001,45 @@ export interface components {
             do: "make-kit";
             /** Name */
             name: string;
+        };
+        /**
+         * MakeStockTask
+         * @description Make a part of stock.
+         *
+         *     Attributes:
+         *         text: the part, as typed.
+         *         threaded: whether its thread is cut.
+         *         clearance: of the thread, a length as typed; empty for none.
+         *         for_checking: whether it is there to check against, or to be printed.
+         *         chord_mm: how far facets may be off; None for the usual.
+         *         spot: the bore that it is made at; None lies at the origin.
+         */
+        MakeStockTask: {
+            /** Chord Mm */
+            chord_mm?: number | null;
+            /**
+             * Clearance
+             * @default
+             */
+            clearance: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "make-stock";
+            /**
+             * For Checking
+             * @default true
+             */
+            for_checking: boolean;
+            spot?: components["schemas"]["StockSpot"] | null;
+            /** Text */
+            text: string;
+            /**
+             * Threaded
+             * @default false
+             */
+            threaded: boolean;
         };
         /**
          * Margins
@@ -6755,6 +7472,48 @@ export interface components {
             name: string;
             /** Reading */
             reading: string;
+        };
+        /**
+         * NeededRoom
+         * @description Room that something needs around the bolt.
+         *
+         *     Attributes:
+         *         what: ``head``, ``bearing``, ``washer``, ``spanner`` or ``key``; ``nut``, ``nut bearing``, and
+         *             ``nut spanner`` or ``nut pocket``.
+         *         needed_mm: radius that it takes.
+         *         free_mm: radius that is free, or that the face goes on for; None where nothing limits it.
+         *         holds: whether that is enough.
+         *         says: in words.
+         */
+        NeededRoom: {
+            /** Free Mm */
+            free_mm: number | null;
+            /** Holds */
+            holds: boolean;
+            /** Needed Mm */
+            needed_mm: number;
+            /** Says */
+            says: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * NextStep
+         * @description Where to go on from a sheet, and why there; empty where the order of the work says it.
+         */
+        NextStep: {
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "intake" | "truing" | "fit" | "division" | "seating" | "release";
+            /** Says */
+            says: string;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "intake" | "truing" | "fit" | "division" | "seating" | "release";
         };
         /**
          * NotePrint
@@ -8155,6 +8914,19 @@ export interface components {
             state: "down" | "not";
         };
         /**
+         * PutJobs
+         * @description Jobs, and where they are to be: in the list, in the archive, or in the bin.
+         */
+        PutJobs: {
+            /** Jobs */
+            jobs: string[];
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "list" | "archive" | "bin";
+        };
+        /**
          * PutOn
          * @description It goes onto a plate.
          */
@@ -8638,7 +9410,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["RenameJob"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"] | components["schemas"]["SetPrinting"] | components["schemas"]["UsePrintSettings"] | components["schemas"]["SetSpeed"] | components["schemas"]["SetPrice"] | components["schemas"]["NotePrint"] | components["schemas"]["KeepPrintSet"] | components["schemas"]["ForgetPrintSet"] | components["schemas"]["ForgetPrints"] | components["schemas"]["SetBudget"] | components["schemas"]["ScalePlate"] | components["schemas"]["SetPurpose"] | components["schemas"]["TakeUsual"]) | null;
             /**
              * Asks
              * @default
@@ -8658,7 +9430,7 @@ export interface components {
              */
             sheet: "" | "division";
             /** Task */
-            task?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"]) | null;
+            task?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"] | components["schemas"]["EstimateTask"] | components["schemas"]["MakeStockTask"]) | null;
         };
         /**
          * RemedyRecipe
@@ -8742,6 +9514,19 @@ export interface components {
              * @enum {string}
              */
             do: "rename";
+            /** Name */
+            name: string;
+        };
+        /**
+         * RenameJob
+         * @description The job gets a name; releases that are made later are named by it.
+         */
+        RenameJob: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename-job";
             /** Name */
             name: string;
         };
@@ -8842,6 +9627,31 @@ export interface components {
             ];
         };
         /**
+         * RevisionChange
+         * @description One thing that is another in the newest revision of a file.
+         *
+         *     Attributes:
+         *         body: that it is of; empty of one that is gone.
+         *         kind: what changed; new and gone have no values.
+         *         says: of what: a body, with the axis or the reading.
+         *         before, after: in mm, of a volume in mm³.
+         */
+        RevisionChange: {
+            /** After */
+            after?: number | null;
+            /** Before */
+            before?: number | null;
+            /** Body */
+            body: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "size" | "volume" | "gauge" | "new" | "gone";
+            /** Says */
+            says: string;
+        };
+        /**
          * RoomCheck
          * @description Where something seated is, and whether that is inside the machine.
          *
@@ -8888,6 +9698,40 @@ export interface components {
              * @enum {string}
              */
             shape: "round";
+        };
+        /**
+         * RoundWall
+         * @description A bore or a boss that a thread can be put on.
+         *
+         *     Attributes:
+         *         face: a triangle of it.
+         *         kind: which of these.
+         *         diameter_mm, depth_mm: of it, in mm of the corrected body.
+         *         at: the middle of its axis.
+         *         cut, added: the coarse thread that suits when it is cut into the wall, or added to it; empty for none.
+         */
+        RoundWall: {
+            /** Added */
+            added: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Cut */
+            cut: string;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Face */
+            face: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore" | "boss";
         };
         /**
          * ScalePlate
@@ -9345,6 +10189,22 @@ export interface components {
             setting: "layer" | "bead" | "shells" | "solid_layers" | "infill" | "pattern" | "supports" | "support_density";
             /** Typed */
             typed: string;
+        };
+        /**
+         * SetPurpose
+         * @description Bodies are there to check others against, or to be printed: the first stand on no plate and leave
+         *     with no release.
+         */
+        SetPurpose: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-purpose";
+            /** For Checking */
+            for_checking: boolean;
         };
         /**
          * SetReading
@@ -9866,6 +10726,18 @@ export interface components {
             ];
         };
         /**
+         * SizeLimits
+         * @description How far a standard lets a size of a part be off, in mm: ``low_mm`` and ``high_mm`` from ``mm``.
+         */
+        SizeLimits: {
+            /** High Mm */
+            high_mm: number;
+            /** Low Mm */
+            low_mm: number;
+            /** Mm */
+            mm: number;
+        };
+        /**
          * SizeLongest
          * @description The longest side gets a typed size; the others follow.
          */
@@ -9929,7 +10801,8 @@ export interface components {
          *     (None for CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were
          *     there twice. ``beside`` are files that an assembly has parts in. ``before_mm`` are the extents of the
          *     revision before this one, in mm along the axes of the job, without correction: of all of it together
-         *     first, then of its largest bodies; none of a first one.
+         *     first, then of its largest bodies; none of a first one. ``was`` tells of each body what it was
+         *     then. ``made`` tells of a part of stock how the file was made here.
          */
         Source: {
             /**
@@ -9965,6 +10838,7 @@ export interface components {
             how?: ("declared" | "told" | "inferred" | "sibling") | null;
             /** Id */
             id: string;
+            made?: components["schemas"]["StockRecipe"] | null;
             /** Name */
             name: string;
             /**
@@ -10020,6 +10894,11 @@ export interface components {
             up: "x" | "y" | "z";
             up_guess?: components["schemas"]["UpGuess"] | null;
             /**
+             * Was
+             * @default []
+             */
+            was: components["schemas"]["BodyBefore"][];
+            /**
              * Words
              * @default
              */
@@ -10032,6 +10911,11 @@ export interface components {
         SourceSurvey: {
             /** Candidates */
             candidates: components["schemas"]["UnitCandidate"][];
+            /**
+             * Changed
+             * @default []
+             */
+            changed: components["schemas"]["RevisionChange"][];
             /** Home */
             home: boolean;
             /** Id */
@@ -10062,6 +10946,261 @@ export interface components {
             do: "stand-apart";
             /** Kit */
             kit?: string | null;
+        };
+        /**
+         * StockDimension
+         * @description A dimension of a part, as its drawing shows it.
+         *
+         *     Attributes:
+         *         letter: what the standard calls it, ``dk``; empty where it has no letter.
+         *         says: what it is, in words.
+         *         mm: how large it is.
+         *         round: whether it is a diameter.
+         *         low_mm, high_mm: how far the standard lets it be off; None where none is told.
+         *         view: where it is drawn: cut through the axis (X, Z), or from above (X, Y).
+         *         start, end: between which places there, in mm; None where it is not drawn.
+         */
+        StockDimension: {
+            /** End */
+            end?: [
+                number,
+                number
+            ] | null;
+            /** High Mm */
+            high_mm?: number | null;
+            /** Letter */
+            letter: string;
+            /** Low Mm */
+            low_mm?: number | null;
+            /** Mm */
+            mm: number;
+            /**
+             * Round
+             * @default false
+             */
+            round: boolean;
+            /** Says */
+            says: string;
+            /** Start */
+            start?: [
+                number,
+                number
+            ] | null;
+            /**
+             * View
+             * @default section
+             * @enum {string}
+             */
+            view: "section" | "plan";
+        };
+        /**
+         * StockDrawing
+         * @description One view of a part, in mm: X to the right, and Z (from above: Y) up.
+         *
+         *     Attributes:
+         *         view: cut through the axis, or from above.
+         *         areas: of each body, its polygons: an outline first, then its holes.
+         *         threads: thin lines where a thread's root (of a nut its major diameter) is.
+         *         dimensions: with their places.
+         *         low, high: the bounds of all of it, dimensions included.
+         */
+        StockDrawing: {
+            /** Areas */
+            areas: [
+                number,
+                number
+            ][][][];
+            /** Dimensions */
+            dimensions: components["schemas"]["DrawnDimension"][];
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Threads */
+            threads: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "section" | "plan";
+        };
+        /**
+         * StockList
+         * @description What can be made, as a search finds it; ``more`` counts what is left out.
+         */
+        StockList: {
+            /** More */
+            more: number;
+            /** Rows */
+            rows: components["schemas"]["StockRow"][];
+        };
+        /**
+         * StockRecipe
+         * @description What a part of stock was made of: the same words make the same file again, to the last bit.
+         *
+         *     Attributes:
+         *         text: the part in full, as it can be typed: ``bolt M5x20 hex``.
+         *         threaded: whether its thread is cut, or drawn plain.
+         *         clearance_mm: by how much a nut's thread is wider, or a bolt's thinner, in diameter.
+         *         table: the standard of its dimensions and its edition, or that there is none.
+         *         limits: of its sizes, where the standard has such.
+         *         point, way: where the origin of the part is, and where its Z points, in mm and the axes of the job; of
+         *             one that was made at a bore.
+         *         at: the body that it was made at; empty for none. It is drawn with that.
+         */
+        StockRecipe: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Clearance Mm
+             * @default 0
+             */
+            clearance_mm: number;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["SizeLimits"][];
+            /**
+             * Point
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /** Text */
+            text: string;
+            /**
+             * Threaded
+             * @default false
+             */
+            threaded: boolean;
+            /**
+             * Way
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * StockRow
+         * @description A line of the list of what can be made.
+         *
+         *     Attributes:
+         *         text: as it can be typed.
+         *         kind: what it is.
+         *         says: its dimensions, or what else can be typed.
+         *         table: the standard; empty where there is none.
+         */
+        StockRow: {
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * StockSpot
+         * @description A bore that a part is made at: its body and the number of its feature.
+         *
+         *     Attributes:
+         *         body, feature: the wall of the bore, or of a boss.
+         *         flipped: whether a bolt's head is at the other end than where there is most room.
+         *         washers: whether washers go under head and nut.
+         */
+        StockSpot: {
+            /** Body */
+            body: string;
+            /** Feature */
+            feature: number;
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped: boolean;
+            /**
+             * Washers
+             * @default false
+             */
+            washers: boolean;
+        };
+        /**
+         * StockView
+         * @description A part as it would be made.
+         *
+         *     Attributes:
+         *         kind, name, table: as of the part.
+         *         dimensions: all of them, drawn or told.
+         *         notes: what is odd about it.
+         *         has_thread: whether its thread can be cut.
+         *         bodies: the names of its solids.
+         *         section, plan: its drawing.
+         *         pairs: of a gear, how far from others of the job it stands.
+         */
+        StockView: {
+            /** Bodies */
+            bodies: string[];
+            /** Dimensions */
+            dimensions: components["schemas"]["StockDimension"][];
+            /** Has Thread */
+            has_thread: boolean;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Pairs
+             * @default []
+             */
+            pairs: string[];
+            plan: components["schemas"]["StockDrawing"];
+            section: components["schemas"]["StockDrawing"];
+            /** Table */
+            table: string;
         };
         /**
          * StretchAlong
@@ -10180,6 +11319,8 @@ export interface components {
             /** Kits */
             kits: components["schemas"]["KitSurvey"][];
             machine: components["schemas"]["MachineInForce"];
+            /** Next Steps */
+            next_steps: components["schemas"]["NextStep"][];
             /** Plates */
             plates: components["schemas"]["PlateState"][];
             /** Releasable */
@@ -10291,6 +11432,18 @@ export interface components {
             do: "take-proposal";
             /** Key */
             key: string;
+        };
+        /**
+         * TakeUsual
+         * @description All that a set of usual settings says holds for the job, its plates and every body that is printed.
+         */
+        TakeUsual: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-usual";
+            settings: components["schemas"]["UsualSettings"];
         };
         /**
          * TallyRequest
@@ -10408,6 +11561,123 @@ export interface components {
             layers: number;
             /** Mm3 */
             mm3: number;
+        };
+        /**
+         * ThreadCut
+         * @description A 60° thread on the wall of a bore or a boss: cut into it, or added to it.
+         *
+         *     Attributes:
+         *         point, way: of the axis; ``way`` is of length 1.
+         *         start: the direction across the axis in which the middle of the crest is at ``point``; of length 1.
+         *         low, high: ends of the thread along ``way``, from ``point``.
+         *         wall: diameter of the bore or the boss.
+         *         diameter, pitch: of the thread, nominal.
+         *         internal: whether it is on the wall of a bore.
+         *         add: whether ridges are added to the wall, not grooves cut into it.
+         *         play: by how much it is wider (internal) or thinner in diameter.
+         *         left: whether it is left-hand.
+         */
+        ThreadCut: {
+            /**
+             * Add
+             * @default false
+             */
+            add: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "thread";
+            /** Diameter */
+            diameter: number;
+            /** High */
+            high: number;
+            /** Internal */
+            internal: boolean;
+            /**
+             * Left
+             * @default false
+             */
+            left: boolean;
+            /** Low */
+            low: number;
+            /** Pitch */
+            pitch: number;
+            /**
+             * Play
+             * @default 0
+             */
+            play: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Start */
+            start: [
+                number,
+                number,
+                number
+            ];
+            /** Wall */
+            wall: number;
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ThroughAnswer
+         * @description Whether a bolt goes through.
+         *
+         *     Attributes:
+         *         bolt, table: which, and by what standard.
+         *         goes: whether it passes every bore, and all that it needs has room.
+         *         ending: whether it ends in a nut, in a thread, or in the open.
+         *         bores: from the head on.
+         *         rooms: what its head, washers, nut and spanners need.
+         *         grip_mm: of what it holds together, washers left out.
+         *         engaged_mm, engaged_d: thread that holds, also in diameters of the bolt.
+         *         length_mm: of the bolt.
+         *         right_mm: the standard length that is right; None where none is.
+         *         right: as it is typed: ``M5x25``.
+         *         says: whole sentences, the worst first.
+         *         placement: of the bolt.
+         */
+        ThroughAnswer: {
+            /** Bolt */
+            bolt: string;
+            /** Bores */
+            bores: components["schemas"]["BoreOnBolt"][];
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "nut" | "tapped" | "open";
+            /** Engaged D */
+            engaged_d: number;
+            /** Engaged Mm */
+            engaged_mm: number;
+            /** Goes */
+            goes: boolean;
+            /** Grip Mm */
+            grip_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            placement: components["schemas"]["BoltPlacement"];
+            /** Right */
+            right: string;
+            /** Right Mm */
+            right_mm: number | null;
+            /** Rooms */
+            rooms: components["schemas"]["NeededRoom"][];
+            /** Says */
+            says: string[];
+            /** Table */
+            table: string;
         };
         /**
          * TiltPlane
@@ -10691,6 +11961,37 @@ export interface components {
              */
             do: "use-print-settings";
             settings: components["schemas"]["PrintSettings"];
+        };
+        /**
+         * UsualName
+         * @description What a set is to be called.
+         */
+        UsualName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * UsualSettings
+         * @description What is usually settled of a job.
+         *
+         *     Attributes:
+         *         name: by which it is found.
+         *         machine: of all plates.
+         *         material: of the job.
+         *         shrinkage, clearance: of every body that is printed.
+         *         least_wall_mm: the thinnest wall that will do; None for two beads of the machine.
+         *         printing: how it is printed.
+         */
+        UsualSettings: {
+            clearance: components["schemas"]["Clearance"];
+            /** Least Wall Mm */
+            least_wall_mm?: number | null;
+            machine: components["schemas"]["Machine"];
+            material: components["schemas"]["Material"];
+            /** Name */
+            name: string;
+            printing: components["schemas"]["PrintSettings"];
+            shrinkage: components["schemas"]["Shrinkage"];
         };
         /** ValidationError */
         ValidationError: {
@@ -11089,6 +12390,57 @@ export interface operations {
             };
         };
     };
+    listed_api_examples_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleView"][];
+                };
+            };
+        };
+    };
+    opened_api_examples__name__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedJob"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     health_api_health_get: {
         parameters: {
             query?: never;
@@ -11107,6 +12459,107 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+        };
+    };
+    listed_api_job_list_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                wanted?: "all" | "open" | "stop" | "released" | "archive" | "bin";
+                order?: "changed" | "name" | "created";
+                page?: number;
+                label?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobListPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_label_api_job_list_label_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelJobs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsPut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_api_job_list_place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutJobs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsPut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -11376,6 +12829,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_jobs__key__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedJob"];
                 };
             };
             /** @description Validation Error */
@@ -11737,6 +13221,38 @@ export interface operations {
             };
         };
     };
+    walls_api_jobs__key__division__body__walls_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundWall"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     calibration_api_jobs__key__division__division__calibration_post: {
         parameters: {
             query?: {
@@ -11823,6 +13339,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PrintedReading"][];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listed_api_jobs__key__drafts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_jobs__key__drafts__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -12270,6 +13853,39 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rename_api_jobs__key__name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13471,6 +15087,109 @@ export interface operations {
             };
         };
     };
+    prospect_api_jobs__key__stock_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                threaded?: boolean;
+                clearance?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bores_api_jobs__key__stock_bores_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoreInJob"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    goes_through_api_jobs__key__stock_through_get: {
+        parameters: {
+            query: {
+                text: string;
+                body: string;
+                feature: number;
+                flipped?: boolean;
+                washers?: boolean;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThroughAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     tallied_api_jobs__key__tally_get: {
         parameters: {
             query?: {
@@ -13573,6 +15292,36 @@ export interface operations {
             };
         };
     };
+    drawn_api_jobs__key__thumbnail__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     undo_api_jobs__key__undo_post: {
         parameters: {
             query?: never;
@@ -13598,6 +15347,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_jobs__key__usual_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualSettings"][];
                 };
             };
             /** @description Validation Error */
@@ -14004,6 +15788,37 @@ export interface operations {
             };
         };
     };
+    listed_api_stock_get: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockList"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_targets_api_targets_get: {
         parameters: {
             query?: never;
@@ -14020,6 +15835,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TargetView"][];
+                };
+            };
+        };
+    };
+    listed_api_usual_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualSettings"][];
+                };
+            };
+        };
+    };
+    remove_api_usual_remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualSettings"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

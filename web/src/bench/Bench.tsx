@@ -1,14 +1,27 @@
-import { Canvas } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
+import { letterKey } from "../house/letterKey";
+import {
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type HTMLAttributes,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+} from "react";
 import type { BodySurvey, Body, MachineInForce, Vec3 } from "../api/types";
 import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
 import { apply, placed } from "./mesh";
 import type { BenchMesh } from "./meshData";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
+import { idsOf, lightUp } from "./lit";
+import { LitFrames } from "./LitFrames";
 import { MachineInset } from "./MachineInset";
 import { PlateLetters } from "./PlateLetters";
 import { LOOKS, Scene, type Envelope, type Handle } from "./Scene";
+import { Paper } from "./Paper";
+import { steerOf } from "./steering";
 import { StrokeNotes } from "./StrokeNotes";
 import type { DrawnStrokes } from "./strokes";
 import type { Box, Margins, Point2, View } from "./view";
@@ -31,6 +44,8 @@ export interface Shown {
   facts: BodySurvey;
   mesh: BenchMesh | undefined;
   colour: string;
+  /** Another body that it stands with: it was made at that. */
+  beside?: string;
 }
 
 interface Props {
@@ -58,6 +73,8 @@ interface Props {
   overhang?: number | null;
   /** Lines on the surface of a body. */
   strokes?: DrawnStrokes | null;
+  /** What is selected, by id. */
+  selected: readonly string[];
   /** Told when a key asks for a view of the bench. */
   onLook?: () => void;
   /** Something to say at the bench's top left. */
@@ -87,8 +104,18 @@ function useDrawn(props: Props) {
   const ground = useMemo(() => groundOf(shown, mode), [shown, mode]);
   const drawn = useMemo(
     () =>
-      shown.flatMap(({ id, facts, mesh, colour }) =>
-        mesh ? [{ id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middleOf(id)) }] : [],
+      shown.flatMap(({ id, body, facts, mesh, colour }) =>
+        mesh
+          ? [
+              {
+                id,
+                mesh,
+                colour,
+                lined: body.for_checking,
+                matrix: placed(mesh, facts.placement, mode, ground.middleOf(id)),
+              },
+            ]
+          : [],
       ),
     [shown, mode, ground],
   );
@@ -141,10 +168,12 @@ function usePointing({ onPick, onHover, onSelect }: Props, drawn: DrawnBodies, v
     for (const { mesh } of targets()) makeSearchable(mesh);
     const body = bodyUnder(event);
     setUnder(body ? { body, at: pixelOf(event) } : null);
+    lightUp(body ? idsOf(body) : []);
   };
   const release = (event: PointerEvent) => {
     const from = pressed.current;
     pressed.current = null;
+    if (!(event.target instanceof HTMLCanvasElement)) return; // a button in place of the drawing
     if (!from || Math.hypot(event.clientX - from[0], event.clientY - from[1]) > 4) return;
     if (!onPick) return onSelect(bodyUnder(event), event.shiftKey || event.ctrlKey || event.metaKey);
     const pick = find(event);
@@ -153,7 +182,10 @@ function usePointing({ onPick, onHover, onSelect }: Props, drawn: DrawnBodies, v
   const on = {
     onPointerDown: (event: PointerEvent) => (pressed.current = [event.clientX, event.clientY]),
     onPointerMove: pass,
-    onPointerLeave: () => setUnder(null),
+    onPointerLeave: () => {
+      setUnder(null);
+      lightUp([]);
+    },
     onPointerUp: release,
   };
   return { handle, hovered: onPick ? hovered : null, under: onPick ? null : under, on };
@@ -166,7 +198,7 @@ function pixelOf(event: PointerEvent): Point2 {
 
 /** The bench: bodies on drawing paper, turned by hand, with whatever is drawn over them. */
 export function Bench(props: Props) {
-  const { shown, machine, mode, margins, onPick } = props;
+  const { shown, machine, mode, margins } = props;
   const [view, setView] = useState<View | null>(null);
   const [look, setLook] = useState({ from: LOOKS.O!.from, at: 0 });
   const [facets, setFacets] = useState(false);
@@ -186,13 +218,8 @@ export function Bench(props: Props) {
       data-testid="bench"
       data-drawn={complete && view ? shown.map((one) => one.body.bench).join(" ") : undefined}
     >
-      <div
-        className={[css.canvas, onPick && css.picking].filter(Boolean).join(" ")}
-        role="img"
-        aria-label={`drawn: ${shown.map((one) => one.body.name).join(", ")}`}
-        {...on}
-      >
-        <Canvas orthographic frameloop="demand" flat dpr={[1, 2]} gl={{ antialias: true, alpha: true }}>
+      <Drawing {...props} handle={handle} on={on}>
+        <Paper>
           <Scene
             bodies={drawn}
             box={ground.box}
@@ -205,11 +232,12 @@ export function Bench(props: Props) {
             onView={setView}
             {...{ facets, focus, around, margins, look, handle }}
           />
-        </Canvas>
-      </div>
+        </Paper>
+      </Drawing>
       {seen && drawn.length > 0 && props.children(seen)}
       {seen && lines && <StrokeNotes strokes={lines.strokes} ground={seen} />}
       {view && (envelope ?? around) && <PlateLetters view={view} volume={(envelope ?? around)!} />}
+      {view && <LitFrames drawn={drawn} view={view} />}
       {hovered && view && <SnapMark pick={hovered} view={view} />}
       {view && marked.length > 0 && <MarkRings points={marked.map(view.project)} />}
       {name && (
@@ -222,6 +250,56 @@ export function Bench(props: Props) {
       <Views facets={facets} showFacets={setFacets} turn={turn} />
     </div>
   );
+}
+
+interface DrawingProps {
+  shown: Shown[];
+  selected: readonly string[];
+  onSelect: Props["onSelect"];
+  onPick?: Props["onPick"];
+  handle: { current: Handle | null };
+  on: HTMLAttributes<HTMLDivElement>;
+  children: ReactNode;
+}
+
+/** What is turned by hand, or by keys: one stop of the keyboard, which then has the arrows. */
+function Drawing({ shown, selected, onSelect, onPick, handle, on, children }: DrawingProps) {
+  const steered = (event: KeyboardEvent) => {
+    const step = steerOf(event.key, event.shiftKey);
+    if (step) handle.current?.steer(step);
+    else if (event.key.toUpperCase() === "N") onSelect(nextOf(shown, selected, event.shiftKey ? -1 : 1), false);
+    else return;
+    event.preventDefault();
+  };
+  return (
+    <>
+      {/* An application in the sense of ARIA: it has keys of its own. */}
+      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions */}
+      <div
+        className={[css.canvas, onPick && css.picking].filter(Boolean).join(" ")}
+        role="application"
+        aria-roledescription="drawing"
+        aria-label={`drawn: ${shown.map((one) => one.body.name).join(", ")}`}
+        aria-describedby="bench-keys"
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+        tabIndex={0}
+        onKeyDown={steered}
+        {...on}
+      >
+        {children}
+      </div>
+      <p id="bench-keys" hidden>
+        Arrows turn the view, with Shift they shift it, plus and minus zoom, N chooses the next body.
+      </p>
+    </>
+  );
+}
+
+/** The body after the one that is selected, or before it; the first where none is. */
+function nextOf(shown: Shown[], selected: readonly string[], step: number): string | null {
+  const at = shown.findIndex(({ id }) => selected.includes(id));
+  const to = at < 0 ? (step > 0 ? 0 : shown.length - 1) : (at + step + shown.length) % shown.length;
+  return shown[to]?.id ?? null;
 }
 
 interface ViewsProps {
@@ -309,7 +387,8 @@ function groundOf(shown: Shown[], mode: Mode) {
  * and files have none in common, and their own may be metres apart.
  */
 function inARow(shown: Shown[], boxes: Box[]): Vec3[] {
-  const keys = shown.map(({ body }) => body.kit ?? body.id);
+  const own = new Map(shown.map(({ body }) => [body.id, body.kit ?? body.id]));
+  const keys = shown.map(({ body, beside }) => (beside && own.get(beside)) || (body.kit ?? body.id));
   const groups = [...new Set(keys)];
   if (groups.length < 2) return boxes.map(() => [0, 0, 0]);
   const wholes = groups.map((group) => boxes.filter((_, k) => keys[k] === group).reduce(unionOf));
@@ -351,7 +430,7 @@ function MarkRings({ points }: { points: Point2[] }) {
   return (
     <svg className={css.over} data-testid="marks" aria-hidden>
       {points.map(([x, y], i) => (
-        <circle key={i} cx={x} cy={y} r={i ? 6 : 11} fill="none" stroke="#b83a24" strokeWidth="2" />
+        <circle key={i} cx={x} cy={y} r={i ? 6 : 11} fill="none" stroke="var(--stop)" strokeWidth="2" />
       ))}
     </svg>
   );
@@ -361,11 +440,9 @@ function useLookKeys(look: (key: string) => void) {
   const latest = useRef(look);
   latest.current = look;
   useEffect(() => {
-    const pressed = (event: KeyboardEvent) => {
-      const at = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || at.matches("input, textarea, select")) return;
-      const key = event.key.toUpperCase();
-      if (key in LOOKS || key === "E") latest.current(key);
+    const pressed = (event: globalThis.KeyboardEvent) => {
+      const key = letterKey(event);
+      if (key && (key in LOOKS || key === "E")) latest.current(key);
     };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);
@@ -375,7 +452,7 @@ function useLookKeys(look: (key: string) => void) {
 /** The mark under the pointer: a square on a vertex, a bar on an edge, a ring on the surface; and the word. */
 function SnapMark({ pick, view }: { pick: Pick; view: View }) {
   const [x, y] = view.project(pick.point);
-  const stroke = { fill: "none", stroke: "#b83a24", strokeWidth: 2 };
+  const stroke = { fill: "none", stroke: "var(--stop)", strokeWidth: 2 };
   return (
     <>
       <svg className={css.over} aria-hidden>

@@ -79,7 +79,7 @@ function Drawn({ items }: { items: Item[] }) {
     <>
       <svg className={css.over} aria-hidden>
         {items.map(({ key, drawn, numeral, ends, around }) => (
-          <g key={key} stroke={numeral.colour ?? "#22262b"} fill="none" data-dimension={key}>
+          <g key={key} stroke={numeral.colour ?? "var(--ink)"} fill="none" data-dimension={key}>
             {drawn.extensions.map(([from, to], i) => (
               <path key={i} d={path(from, to)} strokeWidth={0.8} className="extension" />
             ))}
@@ -96,7 +96,7 @@ function Drawn({ items }: { items: Item[] }) {
               <path key={i} d={path(...tick(end, drawn.line))} strokeWidth={1.9} />
             ))}
             {ends?.map(([x, y], i) => (
-              <circle key={i} cx={x} cy={y} r={2.6} fill={numeral.colour ?? "#22262b"} stroke="none" />
+              <circle key={i} cx={x} cy={y} r={2.6} fill={numeral.colour ?? "var(--ink)"} stroke="none" />
             ))}
           </g>
         ))}
@@ -132,15 +132,16 @@ function NumeralAt({ at, numeral }: { at: Point2; numeral: Numeral }) {
   }
   const inner = (
     <>
-      {numeral.prefix && <small>{numeral.prefix}</small>}
-      {numeral.text}
-      {numeral.suffix && <em>{numeral.suffix}</em>}
+      {numeral.prefix && <small>{numeral.prefix}</small>} {numeral.text} {numeral.suffix && <em>{numeral.suffix}</em>}
     </>
   );
   return (
     <div className={css.numeral} style={style}>
       {numeral.commit ? (
-        <Press onClick={() => setTyping(true)} aria-label={`${numeral.label}: ${numeral.text}, click to type`}>
+        <Press
+          onClick={() => setTyping(true)}
+          aria-label={`${[numeral.prefix, numeral.text, numeral.suffix].filter(Boolean).join(" ")}, ${numeral.label}, click to type`}
+        >
           {inner}
         </Press>
       ) : (

@@ -28,7 +28,7 @@ export function MachineInset({ machine, size, within }: { machine: MachineInForc
       <svg width={WIDTH} height={HEIGHT} aria-hidden>
         <defs>
           <pattern id="outside" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <path d="M0 0V7" stroke="#b83a24" strokeWidth="3" />
+            <path d="M0 0V7" stroke="var(--stop)" strokeWidth="3" />
           </pattern>
         </defs>
         <path
@@ -40,13 +40,13 @@ export function MachineInset({ machine, size, within }: { machine: MachineInForc
               : edges(boxAt(volume, volume).map((c) => at(c)))
           }
           fill="none"
-          stroke="#8d8677"
+          stroke="var(--rule-strong)"
           strokeDasharray="7 2 1.5 2"
         />
         <path
           d={faces(boxAt(size, volume).map((c) => at(c)))}
-          fill={within ? "#b3bfc2" : "url(#outside)"}
-          stroke="#22262b"
+          fill={within ? "var(--body)" : "url(#outside)"}
+          stroke="var(--ink)"
           strokeLinejoin="round"
         />
       </svg>

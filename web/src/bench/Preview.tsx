@@ -1,9 +1,10 @@
-import { Canvas } from "@react-three/fiber";
 import { useMemo, useRef, useState } from "react";
 import { Matrix4, type BufferAttribute } from "three";
 import css from "./Bench.module.css";
 import { useBenchMeshes } from "./mesh";
+import { ink } from "../theme/inks";
 import type { BenchMesh } from "./meshData";
+import { Paper } from "./Paper";
 import { LOOKS, Scene, type Handle } from "./Scene";
 import type { Box, View } from "./view";
 
@@ -21,12 +22,12 @@ export function Preview({ name }: { name: string | null }) {
   const [view, setView] = useState<View | null>(null);
   const box = useMemo(() => (mesh ? boxOf(mesh) : null), [mesh]);
   const bodies = useMemo(
-    () => (mesh ? [{ id: "preview", mesh, matrix: new Matrix4(), colour: "#b3bfc2" }] : []),
+    () => (mesh ? [{ id: "preview", mesh, matrix: new Matrix4(), colour: ink("--body") }] : []),
     [mesh],
   );
   return (
     <div className={css.bench} data-testid="preview" data-drawn={mesh && view ? name! : undefined}>
-      <Canvas orthographic frameloop="demand" flat dpr={[1, 2]} gl={{ antialias: true, alpha: true }}>
+      <Paper>
         <Scene
           bodies={bodies}
           facets={false}
@@ -44,7 +45,7 @@ export function Preview({ name }: { name: string | null }) {
           handle={handle}
           onView={setView}
         />
-      </Canvas>
+      </Paper>
       <div className={css.says}>{mesh && <strong>a first look; sizes follow</strong>}</div>
     </div>
   );

@@ -16,10 +16,12 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Vec3 } from "../api/types";
+import { ink } from "../theme/inks";
 import { COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import { merged, mergeable } from "./merged";
 import type { BenchMesh } from "./meshData";
+import { steer, type Steer } from "./steering";
 import { StrokeLines } from "./StrokeLines";
 import type { DrawnStrokes } from "./strokes";
 import { useEasing } from "./useEasing";
@@ -38,6 +40,8 @@ export interface Handle {
   camera: OrthographicCamera;
   /** The drawn bodies by id. */
   bodies: Map<string, Mesh>;
+  /** Take a step of the view. */
+  steer: (step: Steer) => void;
 }
 
 /** The machine's volume: a box, or the upright cylinder within it. */
@@ -53,6 +57,8 @@ export interface Drawn {
   mesh: BenchMesh;
   matrix: Matrix4;
   colour: string;
+  /** Drawn in line only: it is there to check others against. */
+  lined?: boolean;
 }
 
 /** Triangles of all bodies together: the outline draws them four times more. */
@@ -88,13 +94,13 @@ interface Props {
 
 export function Scene(props: Props) {
   const [eased, ease] = useState(false);
-  const asOne = useMemo(() => mergeable(props.bodies), [props.bodies]);
+  const asOne = useMemo(() => mergeable(props.bodies.filter((body) => !body.lined)), [props.bodies]);
   return (
     <>
       <Eye {...props} ease={ease} />
       {asOne && <AllInk {...props} eased={eased} />}
       {props.bodies.map((body) => (
-        <BodyInk key={body.id} {...props} body={body} eased={eased} asOne={asOne} />
+        <BodyInk key={body.id} {...props} body={body} eased={eased} asOne={asOne && !body.lined} />
       ))}
       {props.strokes && <StrokeLines {...props.strokes} />}
       {props.machine ? (
@@ -194,7 +200,7 @@ function useFlight(eye: OrthographicCamera, controls: OrbitControls, { focus, bo
 /** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
 function Eye(props: Props & { ease: (on: boolean) => void }) {
   const { handle, onView, dragged, ease } = props;
-  const { size } = useThree();
+  const { size, invalidate } = useThree();
   const [eye, controls] = useTurning();
   useEasing(controls, dragged, ease);
   useFraming(eye, controls, props);
@@ -203,7 +209,14 @@ function Eye(props: Props & { ease: (on: boolean) => void }) {
   const last = useRef("");
   useFrame(({ scene }) => {
     const meshes = scene.children.filter((object) => object.name.startsWith(DRAWN)) as Mesh[];
-    handle.current = { camera: eye, bodies: new Map(meshes.map((mesh) => [mesh.name.slice(DRAWN.length), mesh])) };
+    handle.current = {
+      camera: eye,
+      bodies: new Map(meshes.map((mesh) => [mesh.name.slice(DRAWN.length), mesh])),
+      steer: (step) => {
+        steer(eye, controls, step);
+        invalidate();
+      },
+    };
     const view = viewOf(eye, size.width, size.height);
     const print = [...eye.projectionMatrix.elements, ...eye.matrixWorldInverse.elements].join();
     if (print !== last.current) {
@@ -256,6 +269,9 @@ function union(a: Box, b: Box): Box {
 
 const DRAWN = "body ";
 
+/** What is only checked against is drawn as on paper: its lines, and nothing within them. */
+const paper = () => ink("--paper");
+
 /** One body: matt fill, inked edges, outline. Where all are drawn as one, it is only there to be picked. */
 function BodyInk({
   body,
@@ -268,9 +284,9 @@ function BodyInk({
   eased,
   asOne,
 }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
-  const { mesh, matrix, colour } = body;
+  const { mesh, matrix, colour, lined } = body;
   const coarse = !asOne && eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
-  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, cutAt, overhang, eased });
+  const inks = useInks(asOne ? null : lined ? paper() : colour, { bodies, machine, plate, cutAt, overhang, eased });
   return (
     <>
       {!asOne &&
@@ -289,6 +305,8 @@ function BodyInk({
       />
       {facets && <mesh geometry={mesh.surface} material={inks.net} matrix={matrix} {...STILL} />}
       {!coarse && !asOne && <lineSegments geometry={mesh.ink} material={inks.ink} matrix={matrix} {...STILL} />}
+      {/* What is checked against is seen through what is around it, as hidden edges are drawn. */}
+      {lined && <lineSegments geometry={mesh.ink} material={inks.hidden} matrix={matrix} {...STILL} />}
     </>
   );
 }
@@ -298,7 +316,7 @@ const STILL = { matrixAutoUpdate: false, frustumCulled: false } as const;
 /** Many bodies in as many draw calls as one takes. */
 function AllInk(props: Props & { eased: boolean }) {
   const { bodies } = props;
-  const whole = useMemo(() => merged(bodies), [bodies]);
+  const whole = useMemo(() => merged(bodies.filter((body) => !body.lined)), [bodies]);
   const inks = useInks(null, props);
   useEffect(
     () => () => {
@@ -334,7 +352,7 @@ function useInks(
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
   const net = useMemo(
-    () => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }),
+    () => new MeshBasicMaterial({ color: ink("--ink"), wireframe: true, transparent: true, opacity: 0.45 }),
     [],
   );
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
@@ -343,15 +361,20 @@ function useInks(
     () => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)),
     [outlined, screen],
   );
-  const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
+  const inked = useMemo(() => new LineBasicMaterial({ color: ink("--ink") }), []);
+  const hidden = useMemo(
+    () => new LineBasicMaterial({ color: ink("--settled-bright"), transparent: true, opacity: 0.55, depthTest: false }),
+    [],
+  );
   useEffect(() => () => fill.dispose(), [fill]);
   useEffect(() => () => outlines.forEach((outline) => outline.dispose()), [outlines]);
   useEffect(
     () => () => {
       net.dispose();
-      ink.dispose();
+      inked.dispose();
+      hidden.dispose();
     },
-    [net, ink],
+    [net, inked, hidden],
   );
 
   useLayoutEffect(() => {
@@ -369,10 +392,10 @@ function useInks(
     fill.uniforms.steep!.value = overhang === null ? 2 : Math.sin((overhang * Math.PI) / 180);
     for (const one of outlines) one.uniforms.cut!.value = cut;
     gl.localClippingEnabled = true;
-    ink.clippingPlanes = cutAt === null ? [] : [new Plane(new Vector3(0, 0, -1), cutAt + 1e-3)];
+    inked.clippingPlanes = cutAt === null ? [] : [new Plane(new Vector3(0, 0, -1), cutAt + 1e-3)];
     invalidate();
-  }, [screen, size, fill, machine, plate, cutAt, overhang, outlines, ink, gl, bodies, invalidate]);
-  return { fill, net, outlines, ink };
+  }, [screen, size, fill, machine, plate, cutAt, overhang, outlines, inked, gl, bodies, invalidate]);
+  return { fill, net, outlines, ink: inked, hidden };
 }
 
 /** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */
@@ -401,7 +424,7 @@ function Footprint({ box }: { box: Box }) {
     ];
     const rectangle = new LineSegments(
       lines(ring.flatMap((p, i) => [...p, ...ring[(i + 1) % 4]!])),
-      new LineBasicMaterial({ color: "#c9c2b4", depthTest: false, depthWrite: false }),
+      new LineBasicMaterial({ color: ink("--rule"), depthTest: false, depthWrite: false }),
     );
     rectangle.renderOrder = -1;
     return rectangle;
@@ -410,7 +433,7 @@ function Footprint({ box }: { box: Box }) {
 }
 
 function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
-  const stroke = pale ? "#d3ccbd" : "#8d8677";
+  const stroke = ink(pale ? "--rule-faint" : "--rule-strong");
   const [x0, y0, z0] = low;
   const [x1, y1, z1] = high;
   const size = Math.max(x1 - x0, y1 - y0, z1 - z0);
@@ -443,7 +466,7 @@ function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   const fine: number[] = [];
   for (let x = x0 + 10; x < x1 - 1e-6; x += 10) fine.push(x, y0, z0, x, y1, z0);
   for (let y = y0 + 10; y < y1 - 1e-6; y += 10) fine.push(x0, y, z0, x1, y, z0);
-  const grid = new LineSegments(lines(fine), new LineBasicMaterial({ color: "#ddd6c8" }));
+  const grid = new LineSegments(lines(fine), new LineBasicMaterial({ color: ink("--rule-fine") }));
   const chain = within.flatMap(([x, y], i) => [x, y, z0, ...within[(i + 1) % within.length]!, z0]);
   const free = new LineSegments(
     lines(chain),
@@ -453,7 +476,7 @@ function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   const mark = Math.max(x1 - x0, y1 - y0) / 14;
   const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];
   at.push(x0 + mark, y0, z0, x0, y0 + mark, z0);
-  const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: pale ? "#a39c8d" : "#22262b" }));
+  const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: ink(pale ? "--rule-worn" : "--ink") }));
   // Drawn first and without depth: the body is always in front of the machine's lines.
   for (const one of [edges, grid, rim, free, corner]) {
     one.material.depthTest = one.material.depthWrite = false;

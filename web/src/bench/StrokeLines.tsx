@@ -1,6 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { LineBasicMaterial, type Matrix4 } from "three";
+import { ink } from "../theme/inks";
 import { linesOf, type DrawnStrokes } from "./strokes";
 
 const INTO = "into each other";
@@ -10,7 +11,7 @@ const STILL = { matrixAutoUpdate: false, frustumCulled: false } as const;
 
 /** Hatch in ink, what is in each other in vermilion, contours in verdigris. */
 const colourOf = (says: string, kind: string, onDark: boolean): string =>
-  says === INTO ? "#b83a24" : onDark ? "#f6f3ec" : kind === "contour" ? "#2f7f74" : "#22262b";
+  ink(says === INTO ? "--stop" : onDark ? "--paper" : kind === "contour" ? "--settled-bright" : "--ink");
 
 /** Lines on the surface of a body, where the bench shows it. */
 export function StrokeLines({ strokes, matrix, onDark }: { strokes: DrawnStrokes; matrix: Matrix4; onDark: boolean }) {

@@ -1,16 +1,25 @@
+import { useMemo } from "react";
 import type { Body } from "../api/types";
+import { useBlueprint } from "../house/theme";
+import { ink } from "../theme/inks";
 
 /** Calm, matt fills for bodies whose file gives no colour; alike bodies get the same. */
-const FILLS = ["#b3bfc2", "#c9bda6", "#aebba8", "#bdb3c1", "#c6b3a9", "#a9b9c4", "#bfc0a8", "#b9b4ae"];
+const FILLS = 8;
 
-/** The fill of every body, by id. */
-export function fillsOf(bodies: Body[]): Map<string, string> {
+/** The fill of every body, by id, in the theme in force. */
+export function useFills(bodies: Body[]): Map<string, string> {
+  const blueprint = useBlueprint();
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  return useMemo(() => fillsOf(bodies), [bodies, blueprint]);
+}
+
+function fillsOf(bodies: Body[]): Map<string, string> {
   const fills = new Map<string, string>();
   const groups = new Map<string, string>();
   let next = 0;
   for (const body of bodies) {
     const group = body.alike ?? body.id;
-    if (!groups.has(group)) groups.set(group, FILLS[next++ % FILLS.length]!);
+    if (!groups.has(group)) groups.set(group, ink(`--body-${next++ % FILLS}`));
     fills.set(body.id, body.colour ?? groups.get(group)!);
   }
   return fills;
@@ -18,7 +27,8 @@ export function fillsOf(bodies: Body[]): Map<string, string> {
 
 /** A fill drawn back towards the paper: what is not selected. */
 export function paler(colour: string): string {
-  const paper = [0xf6, 0xf3, 0xec];
-  const mixed = paper.map((to, i) => Math.round(parseInt(colour.slice(1 + 2 * i, 3 + 2 * i), 16) * 0.4 + to * 0.6));
+  const paper = ink("--paper");
+  const part = (of: string, i: number) => parseInt(of.slice(1 + 2 * i, 3 + 2 * i), 16);
+  const mixed = [0, 1, 2].map((i) => Math.round(part(colour, i) * 0.4 + part(paper, i) * 0.6));
   return `#${mixed.map((value) => value.toString(16).padStart(2, "0")).join("")}`;
 }

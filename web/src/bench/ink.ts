@@ -1,4 +1,5 @@
 import { Color, DoubleSide, BackSide, ShaderMaterial, Vector2, Vector3 } from "three";
+import { ink } from "../theme/inks";
 
 const FILL_VERTEX = /* glsl */ `
       uniform vec3 fill;
@@ -20,6 +21,8 @@ const FILL_VERTEX = /* glsl */ `
 
 const FILL_FRAGMENT = /* glsl */ `
       uniform vec3 hatch;
+      uniform vec3 ink;
+      uniform vec3 paper;
       uniform vec3 low;
       uniform vec3 high;
       uniform vec3 round;
@@ -38,18 +41,18 @@ const FILL_FRAGMENT = /* glsl */ `
           tone = dot(cell, cell) < 2.2 ? vFill * 0.45 : vFill * 0.92 + 0.08;
           // Through a cut the eye meets the inside of a closed body everywhere within the section, and only there:
           // so the inside, drawn flat and hatched, is the section.
-          if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? vec3(0.0159, 0.0194, 0.0242) : vFill * 0.5 + 0.5;
+          if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? ink : vFill * 0.5 + 0.5;
         }
         // What hangs over is stippled: surface that faces down by more than the machine's angle, off the plate.
         vec3 facing = normalize(cross(dFdx(vWorld), dFdy(vWorld)));
         if (gl_FrontFacing && -facing.z > steep && vWorld.z > 0.02) {
           vec2 dot3 = mod(gl_FragCoord.xy + vec2(0.0, 2.5 * floor(mod(gl_FragCoord.x / 5.0, 2.0))), 5.0) - 2.5;
-          if (dot(dot3, dot3) < 1.7) tone = vec3(0.0159, 0.0194, 0.0242);
+          if (dot(dot3, dot3) < 1.7) tone = ink;
         }
         bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high)) || distance(vWorld.xy, round.xy) > round.z;
         if (outside) {
           float band = mod(gl_FragCoord.x + gl_FragCoord.y, 14.0);
-          tone = mix(tone, vec3(0.965, 0.953, 0.925), 0.55);
+          tone = mix(tone, paper, 0.55);
           if (band < 3.0) tone = hatch;
         }
         gl_FragColor = vec4(tone, 1.0);
@@ -69,7 +72,9 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
     polygonOffsetUnits: 2,
     uniforms: {
       fill: { value: new Color(colour ?? "#ffffff") },
-      hatch: { value: new Color("#b83a24") },
+      hatch: { value: new Color(ink("--stop")) },
+      ink: { value: new Color(ink("--ink")) },
+      paper: { value: new Color(ink("--paper")) },
       low: { value: new Vector3(-1e9, -1e9, -1e9) },
       high: { value: new Vector3(1e9, 1e9, 1e9) },
       round: { value: new Vector3(0, 0, 1e12) },
@@ -89,7 +94,7 @@ export function outlineMaterial(push: [number, number], size: Vector2): ShaderMa
   return new ShaderMaterial({
     side: BackSide,
     uniforms: {
-      ink: { value: new Color("#22262b") },
+      ink: { value: new Color(ink("--ink")) },
       push: { value: new Vector2(...push) },
       size: { value: size },
       cut: { value: 1e12 },

@@ -1,9 +1,11 @@
 import { SegmentedControl, Select } from "@mantine/core";
+import { radioKeys } from "./radioKeys";
 import { useEffect, useState } from "react";
 
 export type Option<Key extends string> = readonly [key: Key, says: string];
 
-interface Props<Key extends string> {
+/** What is to be told of one of several that is chosen. */
+export interface ChoiceProps<Key extends string> {
   label: string;
   value: Key;
   options: readonly Option<Key>[];
@@ -17,7 +19,7 @@ const dataOf = <Key extends string>(options: readonly Option<Key>[]) =>
   options.map(([value, label]) => ({ value, label }));
 
 /** One of several, from a list that opens. Where there are more than a few, typing finds one, and Tab or Enter takes it. */
-export function Choice<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
+export function Choice<Key extends string>({ label, value, options, choose, width }: ChoiceProps<Key>) {
   const says = options.find(([key]) => key === value)?.[1] ?? "";
   const [typed, type] = useState(says);
   useEffect(() => type(says), [says]);
@@ -41,10 +43,16 @@ export function Choice<Key extends string>({ label, value, options, choose, widt
   );
 }
 
+interface SegmentsProps<Key extends string> extends ChoiceProps<Key> {
+  /** Whether choosing changes the job, so that it waits for Space or Enter. */
+  acts?: boolean;
+}
+
 /** One of a few, all of them seen; arrow keys go from one to the next. */
-export function Segments<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
+export function Segments<Key extends string>({ label, value, options, choose, width, acts }: SegmentsProps<Key>) {
   return (
     <SegmentedControl
+      onKeyDownCapture={acts ? radioKeys : undefined}
       aria-label={label}
       data={dataOf(options)}
       value={value}

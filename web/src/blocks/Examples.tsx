@@ -1,3 +1,4 @@
+import { Columns } from "./Columns";
 import { Checkbox, Tooltip } from "@mantine/core";
 import { useState } from "react";
 import { Choice, Segments } from "./Choice";
@@ -69,12 +70,7 @@ export function Examples() {
 function ExampleTable({ step, setStep }: { step: string; setStep: (value: string) => void }) {
   return (
     <table className={sheetCss.table}>
-      <thead>
-        <tr>
-          <th>step</th>
-          <th className={sheetCss.r}>triangles</th>
-        </tr>
-      </thead>
+      <Columns of={["step", { numbers: "triangles" }]} />
       <tbody role="radiogroup" aria-label="Step">
         {["coarse", "medium", "fine"].map((name, i) => (
           <tr key={name} className={step === name ? sheetCss.chosen : undefined}>

@@ -25,13 +25,15 @@ export function Fold({ title, says, name, open = false, children }: Props) {
   const shown = left ?? open;
   return (
     <section aria-label={title} className={css.fold}>
-      <Press className={css.head} aria-expanded={shown} onClick={() => leave(!shown)}>
-        <span aria-hidden className={css.sign}>
-          {shown ? "−" : "+"}
-        </span>
-        <b>{title}</b>
-        <span className={css.says}>{says}</span>
-      </Press>
+      <h2 className={css.heading}>
+        <Press className={css.head} aria-expanded={shown} onClick={() => leave(!shown)}>
+          <span aria-hidden className={css.sign}>
+            {shown ? "−" : "+"}
+          </span>
+          <b>{title}</b>
+          <span className={css.says}>{says}</span>
+        </Press>
+      </h2>
       <Collapse expanded={shown} transitionDuration={0}>
         {shown && children}
       </Collapse>

@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
 import { tell, type JobHandle } from "../api/useJob";
@@ -6,6 +6,7 @@ import type { ShownFinding, SheetName, UserAction, Vec3 } from "../api/types";
 import type { Mark } from "../bench/Bench";
 import { Press } from "./Press";
 import css from "./Sheet.module.css";
+import { SheetIndex } from "./SheetIndex";
 import { TypedField } from "./TypedField";
 import { sentence } from "./words";
 
@@ -13,8 +14,10 @@ export { css as sheetCss };
 
 /** The sheet at the left: the table the current step is about. */
 export function Sheet({ label, children }: { label: string; children: ReactNode }) {
+  const main = useRef<HTMLElement>(null);
   return (
-    <main className={css.sheet} aria-label={label}>
+    <main ref={main} className={css.sheet} id="sheet" aria-label={label} tabIndex={-1}>
+      <SheetIndex sheet={main} />
       {children}
     </main>
   );
@@ -71,7 +74,12 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
       {findings.map((finding) => {
         const severity = finding.accepted ? "note" : finding.severity;
         return (
-          <div key={keyOf(finding)} className={css.finding} data-testid={`finding-${finding.code}`}>
+          <div
+            key={keyOf(finding)}
+            data-body={finding.body_id || undefined}
+            className={css.finding}
+            data-testid={`finding-${finding.code}`}
+          >
             <span className={`${css.sign} ${css[severity]} ${severity}`} aria-hidden />
             <span>
               {show && finding.places!.length > 0 ? (
@@ -181,4 +189,8 @@ function marksOf(finding: ShownFinding): Mark[] {
   }));
 }
 
-const SEVERITY_WORDS = { stop: "stop: nothing is released until this is settled", look: "look", note: "note" } as const;
+const SEVERITY_WORDS = {
+  stop: "stop: nothing is released until this is settled",
+  look: "look at it before you go on",
+  note: "note: nothing has to be done",
+} as const;

@@ -1,3 +1,4 @@
+import { Unseen } from "./Unseen";
 import { type ChainRow, chainRows } from "./chainRows";
 import { Link } from "wouter";
 import type { Source, JobView } from "../api/types";
@@ -44,31 +45,33 @@ function ChainHead({ to, source, added }: { to: (sheet: string) => string; sourc
   return (
     <thead>
       <tr>
-        <th className={css.first} />
+        <th className={css.first}>
+          <Unseen>axis</Unseen>
+        </th>
         <th>in the file</th>
-        <th />
+        <td />
         <th>
           <Link href={to("intake")} className="link" title="settle the unit on Intake">
             {UNIT_WORDS[source.unit!]}, {source.how}
           </Link>
         </th>
-        <th />
+        <td />
         <th>
           <Link href={to("truing")} className="link" title="set the correction on Truing">
             correction
           </Link>
         </th>
-        <th />
+        <td />
         <th>size, mm</th>
         {added && (
           <>
-            <th />
+            <td />
             <th>
               <Link href={to("truing")} className="link" title="set the allowance on Truing">
                 allowance
               </Link>
             </th>
-            <th />
+            <td />
             <th>released</th>
           </>
         )}

@@ -1,5 +1,6 @@
 import type { SizeChain, BodySurvey, KitSurvey, JobView } from "../api/types";
 import type { Subject } from "../job/subject";
+import { useSettings } from "../house/settings";
 import { factor, fileNumber, inches, mm, UNIT_WORDS, volume } from "./numbers";
 import css from "./TitleBlock.module.css";
 
@@ -58,19 +59,25 @@ export function TitleBlock({
 
 /** The overall size in mm and inch, or the numbers of the file. */
 function OverallCell({ chain, facts }: { chain: SizeChain | null; facts: BodySurvey | KitSurvey }) {
+  const { first } = useSettings();
   return (
-    <Cell span={4} says={chain ? "overall, mm and inch" : "overall, numbers in the file"}>
+    <Cell
+      span={4}
+      says={chain ? (first === "mm" ? "overall, mm and inch" : "overall, inch and mm") : "overall, numbers in the file"}
+    >
       {chain ? (
         <>
-          <p className={css.mm} data-testid="overall">
+          {first === "in" && <p className={css.mm}>{chain.size_in.map(inches).join(" × ")}</p>}
+          <p className={first === "mm" ? css.mm : css.in} data-testid="overall">
             {chain.size_mm.map(mm).join(" × ")}
+            {first === "in" && " mm"}
           </p>
-          <p className={css.in}>{chain.size_in.map(inches).join(" × ")} in</p>
+          {first === "mm" && <p className={css.in}>{chain.size_in.map(inches).join(" × ")} in</p>}
         </>
       ) : (
         <>
           <p className={css.mm}>{facts.numbers?.map(fileNumber).join(" × ") ?? "–"}</p>
-          <p className={`${css.small} stop`}>in which unit is open</p>
+          <p className={`${css.small} stop`}>in which unit is not settled</p>
         </>
       )}
     </Cell>
@@ -127,7 +134,7 @@ export function Cell({ span, says, last, foot, children }: CellProps) {
 
 export function Stamp({ view }: { view: JobView }) {
   const release = view.releases[0];
-  if (!view.survey.settled) return <span className={`${css.stamp} stop`}>UNIT OPEN</span>;
+  if (!view.survey.settled) return <span className={`${css.stamp} stop`}>NO UNIT</span>;
   if (release?.current) return <span className={`${css.stamp} settled`}>PROVEN</span>;
-  return <span className={`${css.stamp} look`}>{release ? "CHANGED" : "OPEN"}</span>;
+  return <span className={`${css.stamp} look`}>{release ? "CHANGED" : "DRAFT"}</span>;
 }

@@ -161,7 +161,8 @@ export function TypedField(props: Props) {
     } else if (event.key === "Escape") {
       event.stopPropagation();
       revert();
-      event.currentTarget.blur();
+      // The focus stays, so that a keyboard goes on from here; a field that was only there for this goes away.
+      done?.();
     }
   };
   const left = () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bytes, factor, fileNumber, inches, mm, plainSize, rounded, signed } from "./numbers";
+import { bytes, factor, fileNumber, inches, inchFraction, mm, plainSize, rounded, signed } from "./numbers";
 
 describe("numbers as a sheet prints them", () => {
   it("prints millimetres with two decimals, small ones with four digits", () => {
@@ -15,6 +15,19 @@ describe("numbers as a sheet prints them", () => {
       "0.00",
     ]);
     expect([rounded(1.0005, 3), rounded(1e-9, 2), rounded(123456.785, 2)]).toEqual(["1.001", "0.00", "123456.79"]);
+  });
+  it("prints inches as fractions to a 64th, and tells where that is not the length", () => {
+    expect([8.375, 0.5, 3, 0.015625, -1.75, 0, 8.346, 2.9999, 0.001].map(inchFraction)).toEqual([
+      "8 3/8",
+      "1/2",
+      "3",
+      "1/64",
+      "−1 3/4",
+      "0",
+      "≈ 8 11/32",
+      "3",
+      "≈ 0",
+    ]);
   });
   it("prints inches with three decimals", () => {
     expect([6.75, 0.0123456].map(inches)).toEqual(["6.750", "0.01235"]);

@@ -13,14 +13,43 @@ export function rounded(value: number, digits: number): string {
   return (value < 0 ? "-" : "") + Number(`${Math.round(Number(`${size}e${digits}`))}e-${digits}`).toFixed(digits);
 }
 
-/** Millimetres: two decimals, more for what is small. */
+/** Millimetres: two decimals, or as many as are settled; more for what is small. */
 export function mm(value: number): string {
   if (value !== 0 && Math.abs(value) < 1) return trimmed(value.toPrecision(4)).replace("-", "−");
-  return rounded(value, 2).replace("-", "−");
+  return rounded(value, places).replace("-", "−");
 }
 
-/** Inches: three decimals, more for what is small. */
+let places = 2;
+
+/** Settle how many decimals millimetres have. */
+export function settleDecimals(digits: number) {
+  places = digits;
+}
+
+/** The finest division of an inch that a rule has. */
+const FINEST = 64;
+
+/** Inches in fractions, to the nearest 64th; ≈ tells that this is not the length to its third decimal. */
+export function inchFraction(value: number): string {
+  const parts = Math.round(Math.abs(value) * FINEST);
+  const sign = (Math.abs(Math.abs(value) - parts / FINEST) < 0.0005 ? "" : "≈ ") + (value < 0 ? "−" : "");
+  const whole = Math.floor(parts / FINEST);
+  let [over, under] = [parts % FINEST, FINEST];
+  while (over && over % 2 === 0) [over, under] = [over / 2, under / 2];
+  const fraction = over ? `${over}/${under}` : "";
+  return sign + (whole || !over ? [whole, fraction].filter(Boolean).join(" ") || "0" : fraction);
+}
+
+let fractions = false;
+
+/** Settle whether inches are written in fractions. */
+export function settleFractions(on: boolean) {
+  fractions = on;
+}
+
+/** Inches: three decimals, more for what is small; or fractions, where these are settled. */
 export function inches(value: number): string {
+  if (fractions) return inchFraction(value);
   if (value !== 0 && Math.abs(value) < 0.1) return trimmed(value.toPrecision(4));
   return rounded(value, 3);
 }
@@ -44,6 +73,11 @@ export function signed(value: number): string {
 /** A count with thin spaces between thousands. */
 export function count(value: number): string {
   return value.toLocaleString("en").replaceAll(",", "\u2009");
+}
+
+/** An area in mm², in cm² where it is large. */
+export function area(mm2: number): string {
+  return mm2 < 10_000 ? `${count(Math.round(mm2))} mm²` : `${count(Math.round(mm2 / 100))} cm²`;
 }
 
 /** Bytes as kB or MB. */

@@ -1,6 +1,7 @@
 import type { JobView } from "../api/types";
 import { Press } from "../blocks/Press";
 import { Head, Sheet, sheetCss } from "../blocks/Sheet";
+import { Term } from "../house/Term";
 import type { Selection } from "./useSelection";
 
 /** Shown where a sheet is about one body or one kit, and several that have no common size are selected. */
@@ -10,7 +11,8 @@ export function ChooseOne({ title, view, selection }: { title: string; view: Job
     <Sheet label={title}>
       <Head title="Which one?" />
       <p className={sheetCss.text}>
-        A size belongs to one body, or to a kit whose bodies share one origin. Choose it here or in the bench.
+        A size belongs to one body, or to a <Term of="kit" /> whose bodies share one origin. Choose it here or in the{" "}
+        <Term of="bench" />.
       </p>
       <ul className={sheetCss.choices}>
         {view.survey.kits.map((kit) => (

@@ -1,3 +1,4 @@
+import { useMediaQuery } from "@mantine/hooks";
 import { useMemo, useState } from "react";
 import { tell, type JobHandle } from "../api/useJob";
 import type { Body, JobView, SheetName } from "../api/types";
@@ -5,6 +6,7 @@ import { Bench, type Ground } from "../bench/Bench";
 import { hoverAt } from "../bench/hovered";
 import type { Pick } from "../bench/picking";
 import { useStrokes } from "../bench/strokes";
+import { PartGuard } from "../blocks/Guard";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
 import { thoughtApart } from "../sheets/division/apart";
@@ -23,6 +25,8 @@ import { SeatSize } from "../sheets/seating/SeatSize";
 import { ShowingMarks } from "../sheets/seating/ShowingMarks";
 import { useLayering, useSeating } from "../sheets/seating/useSeating";
 import { useSeatPicks } from "../sheets/seating/useSeatPicks";
+import { useSettings } from "../house/settings";
+import { useBlueprint } from "../house/theme";
 import { SHEETS } from "../sheets/sheets";
 import type { Picking } from "../sheets/truing/usePicking";
 import { GaugeLines } from "./GaugeLines";
@@ -34,6 +38,8 @@ import { useShown } from "./useShown";
 import { useSize } from "./useSize";
 
 const MARGINS = { top: 70, right: 132, bottom: 212, left: 116 };
+/** Where title block and chain stand below the bench. */
+const STACKED = { top: 100, right: 100, bottom: 48, left: 118 };
 
 interface Props {
   handle: JobHandle;
@@ -84,6 +90,7 @@ export function Desk(props: Props) {
   const [frame, size] = useSize();
   const { Sheet, Over } = SHEETS[sheet];
   const [covered, cover] = useState(false);
+  const settings = useSettings();
   return (
     <>
       {/* Kept while only the layer that is looked at changes, so that scrubbing draws the bench and nothing else. */}
@@ -91,12 +98,16 @@ export function Desk(props: Props) {
         () => (
           <Sheet {...{ handle, subject, selection, picking, drag, seating, dividing }} />
         ),
-        [Sheet, handle, subject, selection, picking, drag, seating, dividing],
+        // With the settings, so that numbers are written as they are settled.
+        // eslint-disable-next-line react-hooks/exhaustive-deps
+        [Sheet, handle, subject, selection, picking, drag, seating, dividing, settings],
       )}
-      <div className={css.right} ref={frame}>
+      <section className={css.right} ref={frame} aria-label="Bench">
         {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
-        <div className={above || covered ? css.under : undefined} inert={above || covered}>
-          <DeskBench {...props} desk={desk} layering={layering} />
+        <div className={above || covered ? `${css.bench} ${css.under}` : css.bench} inert={above || covered}>
+          <PartGuard says="The drawing has stopped. The sheets go on: all that is on them can be done without it.">
+            <DeskBench {...props} desk={desk} layering={layering} />
+          </PartGuard>
         </div>
         {above && onPlate && size && (
           <PlanSheet
@@ -110,10 +121,12 @@ export function Desk(props: Props) {
         )}
         <DeskFoot view={handle.view} selected={selection.selected} desk={desk} layering={layering} above={above} />
         {Over && <Over handle={handle} cover={cover} />}
-      </div>
+      </section>
     </>
   );
 }
+
+const NONE_SELECTED: readonly string[] = [];
 
 interface DeskBenchProps extends Props {
   desk: DeskState;
@@ -136,8 +149,11 @@ function DeskBench(props: DeskBenchProps) {
   const { shown, bodies, subject, onPlate, ratio, failed, waiting, exacting } = desk;
   const { layer, layers } = layering;
   const picks = usePicks(props);
+  const blueprint = useBlueprint();
+  const stacked = useMediaQuery("(max-width: 1180px)");
   return (
     <Bench
+      key={blueprint ? "blueprint" : "paper"}
       shown={shown}
       machine={onPlate ? machineOf(onPlate) : handle.view.survey.machine}
       cutAt={layer && layers ? layers.heights[layer - 1] : null}
@@ -145,11 +161,12 @@ function DeskBench(props: DeskBenchProps) {
       overhang={onPlate?.plate.machine.process!.overhang ?? null}
       onLook={() => onPlate?.lookFromAbove(false)}
       mode={desk.seated ? "seated" : "true"}
-      margins={MARGINS}
+      margins={stacked ? STACKED : MARGINS}
       size={subject?.facts.chain?.size_mm ?? null}
       dragged={ratio}
       fits={subject?.facts.fits_as_it_lies ?? true}
       {...picks}
+      selected={onPlate ? NONE_SELECTED : selection.selected}
       onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
       marks={selection.marks}
       says={

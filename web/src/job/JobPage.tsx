@@ -1,22 +1,31 @@
+import { useDocumentTitle } from "@mantine/hooks";
 import { useEffect, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tellNotTaken, useJob } from "../api/useJob";
 import type { SheetName } from "../api/types";
 import { SheetStrip } from "./SheetStrip";
 import { usePicking } from "../sheets/truing/usePicking";
+import { followPointing } from "../bench/lit";
 import { droppedFiles } from "../jobs/dropped";
 import { useSendFile } from "../jobs/useSendFile";
+import { SHEETS } from "../sheets/sheets";
 import { Desk } from "./Desk";
 import css from "./JobPage.module.css";
+import { useAnnounced } from "./useAnnounced";
+import { keepPlace } from "./lastPlace";
 import { ReadingFile } from "./ReadingFile";
 import { useSelection } from "./useSelection";
 
 /** One job: the strip, the sheet at the left, the bench with chain and title block. */
 export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   const { handle, problem } = useJob(id);
-  const selection = useSelection(handle?.view);
+  const selection = useSelection(id, handle?.view);
+  useKeptPlace(id, sheet, selection.selected, handle !== null);
   const picking = usePicking(handle);
+  useAnnounced(handle?.view);
+  useEffect(followPointing, []);
   const drop = useDropHere(id);
+  useDocumentTitle(handle ? `${handle.view.job.name}, ${SHEETS[sheet].title}: Aim True` : "Aim True");
   if (!handle) {
     return (
       <div className={css.page}>
@@ -40,7 +49,7 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   }
   return (
     <div className={css.page} {...drop}>
-      <SheetStrip handle={handle} sheet={sheet} />
+      <SheetStrip handle={handle} sheet={sheet} select={selection.select} />
       {handle.view.job.sources.length > 0 ? (
         <Desk handle={handle} sheet={sheet} selection={selection} picking={picking} />
       ) : (
@@ -48,6 +57,13 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
       )}
     </div>
   );
+}
+
+/** Opening the job again leads back to where it was left. */
+function useKeptPlace(id: string, sheet: SheetName, selected: string[], loaded: boolean) {
+  useEffect(() => {
+    if (loaded) keepPlace(id, { sheet, selected });
+  }, [id, sheet, selected, loaded]);
 }
 
 /** Files dropped on a job join it; left to itself the browser would leave the page for them. */

@@ -16,7 +16,9 @@ export interface Subject {
 /** The subject of a selection; null when it is several bodies that have no common size. */
 export function subjectOf(view: JobView, selected: string[]): Subject | null {
   const { job, survey } = view;
-  const chosen = selected.length ? job.bodies.filter((body) => selected.includes(body.id)) : job.bodies;
+  // What is only there to check against is shown when it is chosen, and else stands aside.
+  const printed = job.bodies.filter((body) => !body.for_checking);
+  const chosen = selected.length ? job.bodies.filter((body) => selected.includes(body.id)) : printed;
   const only = chosen.length === 1 ? chosen[0] : undefined;
   if (only) {
     const facts = survey.bodies.find((one) => one.id === only.id);

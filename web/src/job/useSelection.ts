@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState } from "react";
 import type { JobView } from "../api/types";
 import type { Mark, Marks } from "../bench/Bench";
+import { lastPlace } from "./lastPlace";
 
 /** Which bodies are selected, which are hidden, and what is marked in the bench. */
 export interface Selection {
@@ -16,8 +17,8 @@ export interface Selection {
   mark: (places: Mark[]) => void;
 }
 
-export function useSelection(view: JobView | undefined): Selection {
-  const [chosen, setChosen] = useState<string[]>([]);
+export function useSelection(id: string, view: JobView | undefined): Selection {
+  const [chosen, setChosen] = useState<string[]>(() => lastPlace(id)?.selected ?? []);
   const [away, setAway] = useState<string[]>([]);
   const [marks, setMarks] = useState<Marks | null>(null);
   // Bodies go and come by undo and remedies; what is no longer there is neither selected nor hidden.

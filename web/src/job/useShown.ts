@@ -1,7 +1,7 @@
 import { useCallback, useMemo } from "react";
 import type { Body, BodySurvey, JobView } from "../api/types";
 import type { Shown } from "../bench/Bench";
-import { fillsOf, paler } from "../bench/colours";
+import { useFills, paler } from "../bench/colours";
 import { meshesOf, useBenchMeshes } from "../bench/mesh";
 import type { thoughtApart } from "../sheets/division/apart";
 import { spread } from "../sheets/division/spread";
@@ -68,8 +68,8 @@ export function useShown(props: ShownProps) {
   const { view, bodies, ahead, subject, selected, hidden, onPlate, dividing, seated, settled, ratio } = props;
   const { meshOf, meshes, ...state } = useMeshes(props);
   const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
+  const fills = useFills(view.job.bodies);
   const shown = useMemo((): Shown[] => {
-    const fills = fillsOf(view.job.bodies);
     if (onPlate && settled) return onThePlate(view, onPlate, hidden, fills, meshOf);
     if (ahead.length) {
       const colour = fills.get(dividing!.body.id)!;
@@ -84,7 +84,9 @@ export function useShown(props: ShownProps) {
       const fill = fills.get(body.id)!;
       const aside = facts.stale || (selected.length > 0 && !selected.includes(body.id) && !dividing);
       const drawn = ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts;
-      return [{ id: body.id, body, facts: drawn, mesh: meshOf(body, facts), colour: aside ? paler(fill) : fill }];
+      const beside = view.job.sources!.find((source) => source.id === body.source)?.made?.at;
+      const colour = aside ? paler(fill) : fill;
+      return [{ id: body.id, body, facts: drawn, mesh: meshOf(body, facts), colour, beside }];
     });
   }, [
     view,
@@ -101,6 +103,7 @@ export function useShown(props: ShownProps) {
     subject,
     dividing,
     ahead,
+    fills,
   ]);
   return { shown, ...state };
 }

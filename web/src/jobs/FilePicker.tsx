@@ -2,7 +2,7 @@ import { FileButton } from "@mantine/core";
 import { useRef } from "react";
 import { Press } from "../blocks/Press";
 import css from "./Jobs.module.css";
-import { useSendFile, type Replaced } from "./useSendFile";
+import { type Replaced, useSendFile } from "./useSendFile";
 
 interface Props {
   into: string | null;
@@ -12,16 +12,21 @@ interface Props {
   /** Ask for a whole folder. */
   folder?: boolean;
   className?: string;
+  /** Takes the files where something is to be asked before they are sent. */
+  take?: (files: File[]) => void;
 }
 
 /** A button that asks for files. */
-export function FilePicker({ into, label, replaces, folder, className }: Props) {
-  const { sending, problems, send, sendFolder, endings } = useSendFile(into);
+export function FilePicker({ into, label, replaces, folder, className, take }: Props) {
+  const { busy, problems, send, models, endings } = useSendFile(into);
   const again = useRef<() => void>(null);
-  const take = (chosen: File[] | File | null) => {
-    const files = Array.isArray(chosen) ? chosen : chosen ? [chosen] : [];
+  const chosen = async (picked: File[] | File | null) => {
+    const files = Array.isArray(picked) ? picked : picked ? [picked] : [];
     again.current?.(); // the same file may be asked for once more
-    void (folder ? sendFolder(files) : send(files, replaces));
+    const sent = folder ? await models(files) : files;
+    if (!sent.length) return;
+    if (take) take(sent);
+    else await send(sent, { replaces });
   };
   const input = { "aria-label": label, hidden: true, ...(folder ? { webkitdirectory: "" } : {}) };
   return (
@@ -31,11 +36,11 @@ export function FilePicker({ into, label, replaces, folder, className }: Props) 
         accept={folder ? undefined : endings.join(",")}
         multiple={!replaces}
         inputProps={input}
-        onChange={take}
+        onChange={(picked) => void chosen(picked)}
       >
         {(open) => (
           <Press className={className ?? css.pick} {...open}>
-            {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}
+            {busy ? "sending …" : label}
           </Press>
         )}
       </FileButton>

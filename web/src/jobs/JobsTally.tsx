@@ -16,7 +16,7 @@ export function JobsTally({ picked }: { picked: string[] }) {
   return (
     <>
       <p>
-        <Press className="link" disabled={!picked.length} onClick={() => ask(picked)}>
+        <Press className="link" why={!picked.length && "choose jobs first"} onClick={() => ask(picked)}>
           What {picked.length === 1 ? "it takes" : "they take"} to print
         </Press>
         {isFetching && <span className="soft"> adding up …</span>}

@@ -7,10 +7,8 @@ export async function droppedFiles(transfer: DataTransfer): Promise<File[]> {
   return found.sort((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }));
 }
 
-const MOST = 500;
-
 async function gather(entry: FileSystemEntry, found: File[]): Promise<void> {
-  if (found.length >= MOST || entry.name.startsWith(".")) return;
+  if (entry.name.startsWith(".")) return;
   if (entry.isFile) {
     found.push(await new Promise<File>((done, failed) => (entry as FileSystemFileEntry).file(done, failed)));
     return;

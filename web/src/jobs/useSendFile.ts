@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useLocation } from "wouter";
-import { api, Problem, sendFile, type Goal } from "../api/client";
+import { api, LEFT, Problem, sendFile, type Goal } from "../api/client";
 import { tellNotTaken } from "../api/useJob";
 import { warmUp } from "../bench/warm";
 import { bytes } from "../blocks/numbers";
+import { advance, end, lineUp } from "./uploads";
 
 /** A file that was not taken, and why. */
 export interface NotTaken {
@@ -18,79 +19,101 @@ export interface Replaced {
   on: () => Promise<number>;
 }
 
-const LIMITS = { queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity };
-
-/** Files on their way, and those that were not taken. */
-export interface Sending {
-  name: string;
-  share: number;
-  left: number;
-  busy: boolean;
-  problems: NotTaken[];
+/** How files are sent: in place of a source, or, where no job is open, each into one of its own. */
+interface SendOptions {
+  replaces?: Replaced;
+  each?: boolean;
 }
 
+const LIMITS = { queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity };
+
 /**
- * Send files. Without a job to go to, the first that is taken opens one and the others join it.
- * A file that is not taken is told and does not hold up the others.
+ * Send files. Without a job to go to, the first that is taken opens one and the others join it, or each opens
+ * one of its own. A file that is not taken is told and does not hold up the others.
  */
 export function useSendFile(into: string | null) {
-  const [sending, setSending] = useState<Sending | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [problems, setProblems] = useState<NotTaken[]>([]);
   const [, go] = useLocation();
   const cache = useQueryClient();
   const limits = useQuery(LIMITS);
 
-  const send = async (files: readonly File[], replaces?: Replaced) => {
+  const send = async (files: readonly File[], options: SendOptions = {}) => {
     if (into === null) warmUp();
-    let job = into;
-    const problems: NotTaken[] = [];
-    const tell = (name: string, share: number, left: number, busy: boolean) =>
-      setSending({ name, share, left, busy, problems: [...problems] });
-    for (const [i, file] of files.entries()) {
-      tell(file.name, 0, files.length - i, true);
-      try {
-        refuseTooLarge(file, limits.data?.upload_bytes);
-        const goal: Goal =
-          job === null ? { job } : { job, replaces: replaces && { source: replaces.source, on: await replaces.on() } };
-        const { id } = await sendFile(file, goal, (share) => tell(file.name, share, files.length - i, true));
-        job = id;
-      } catch (error) {
-        const problem = error instanceof Problem ? error : new Problem(0, "unknown", "the file could not be sent");
-        problems.push({ name: file.name, problem });
-      }
-    }
-    tell(files.at(-1)?.name ?? "", 1, 0, false);
-    await cache.invalidateQueries({ queryKey: ["jobs"] });
-    if (!job) return;
-    await cache.invalidateQueries({ queryKey: ["job", job] });
-    if (into === null) {
-      go(`/jobs/${job}/intake`);
-      for (const { name, problem } of problems) tellNotTaken(name, problem);
-    }
+    const started = window.location.pathname;
+    setBusy(true);
+    const { opened, refused } = await sendAll(files, into, options, limits.data?.upload_bytes);
+    setBusy(false);
+    setProblems(refused);
+    await cache.invalidateQueries({ queryKey: ["job-list"] });
+    for (const job of opened) await cache.invalidateQueries({ queryKey: ["job", job] });
+    // Whoever went on to something else meanwhile is left there.
+    if (into !== null || opened.length !== 1 || window.location.pathname !== started) return;
+    go(`/jobs/${opened[0]}/intake`);
+    for (const { name, problem } of refused) tellNotTaken(name, problem);
   };
   /** Send the models of a folder; what can be a model is asked first, where the page does not know it yet. */
-  const sendFolder = async (files: readonly File[]) => {
+  const models = async (files: readonly File[]): Promise<File[]> => {
     const endings = await cache.fetchQuery(LIMITS).then(
       (known) => known.endings,
       () => [""], // then the server says of each file what it thinks of it
     );
     const models = files.filter((file) => endings.some((end) => file.name.toLowerCase().endsWith(end)));
-    if (models.length) return send(models);
-    const problem = new Problem(
-      0,
-      "folder-without-models",
-      "no model lies in it",
-      "",
-      `pick one with ${endings.join(", ")}`,
-    );
-    setSending({ name: "", share: 1, left: 0, busy: false, problems: [{ name: "the folder", problem }] });
+    if (!models.length) setProblems([{ name: "the folder", problem: noModels(endings) }]);
+    return models;
   };
-  return {
-    sending: sending?.busy ? sending : null,
-    problems: sending?.problems ?? [],
-    send,
-    sendFolder,
-    endings: limits.data?.endings ?? [],
-  };
+  return { busy, problems, send, models, endings: limits.data?.endings ?? [] };
+}
+
+function noModels(endings: readonly string[]): Problem {
+  return new Problem(0, "folder-without-models", "no model lies in it", "", `pick one with ${endings.join(", ")}`);
+}
+
+/** Send files one after another; return the jobs that took them, and the files that were not taken. */
+async function sendAll(
+  files: readonly File[],
+  into: string | null,
+  { replaces, each }: SendOptions,
+  limit: number | undefined,
+): Promise<{ opened: string[]; refused: NotTaken[] }> {
+  const stops = files.map(() => new AbortController());
+  const line = lineUp(
+    files.map((file) => file.name),
+    (place) => {
+      stops[place]!.abort();
+      end(line[place]!);
+    },
+  );
+  const opened: string[] = [];
+  const refused: NotTaken[] = [];
+  for (const [place, file] of files.entries()) {
+    const { signal } = stops[place]!;
+    if (signal.aborted) continue;
+    const job = into ?? (each ? null : (opened[0] ?? null));
+    try {
+      refuseTooLarge(file, limit);
+      const goal: Goal =
+        job === null ? { job } : { job, replaces: replaces && { source: replaces.source, on: await replaces.on() } };
+      advance(line[place]!, 0);
+      const { id } = await sendFile(file, goal, (share) => advance(line[place]!, share), signal);
+      if (!opened.includes(id)) opened.push(id);
+    } catch (error) {
+      const problem = error instanceof Problem ? error : notSent();
+      if (problem.code !== LEFT) refused.push({ name: file.name, problem });
+    }
+    end(line[place]!);
+  }
+  return { opened, refused };
+}
+
+function notSent(): Problem {
+  return new Problem(
+    0,
+    "unknown",
+    "it did not reach the server whole",
+    "",
+    "see that it can still be read where it lies, then drop it again",
+  );
 }
 
 /** The server refuses too, but only after the file has travelled. */

@@ -1,10 +1,9 @@
-import { Button, PasswordInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState, type FormEvent, type ReactNode } from "react";
-import { api, KEY_WANTED, Problem } from "../api/client";
-import { Mark } from "../blocks/Mark";
-import { sentence } from "../blocks/words";
-import css from "./KeyGate.module.css";
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { KEY_WANTED } from "../api/client";
+
+/** Loaded where a server wants its key. */
+const AskKey = lazy(() => import("./AskKey").then(({ AskKey }) => ({ default: AskKey })));
 
 /** Shows the pages, or asks for the key of this server when it wants one. */
 export function KeyGate({ children }: { children: ReactNode }) {
@@ -17,49 +16,13 @@ export function KeyGate({ children }: { children: ReactNode }) {
   }, []);
   if (!wanted) return children;
   return (
-    <AskKey
-      onGiven={() => {
-        void cache.resetQueries();
-        setWanted(false);
-      }}
-    />
-  );
-}
-
-function AskKey({ onGiven }: { onGiven: () => void }) {
-  const [key, setKey] = useState("");
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [asking, setAsking] = useState(false);
-  const give = async (event: FormEvent) => {
-    event.preventDefault();
-    setAsking(true);
-    try {
-      await api.giveKey(key);
-      onGiven();
-    } catch (error) {
-      setProblem(error as Problem);
-    } finally {
-      setAsking(false);
-    }
-  };
-  return (
-    <main className={css.page}>
-      <form className={css.sheet} onSubmit={(event) => void give(event)}>
-        <p className={css.mark}>
-          <Mark /> Aim True
-        </p>
-        <h1>This server wants its key</h1>
-        <p className="soft">Whoever runs it has it. It is asked for once, and kept by this browser.</p>
-        <PasswordInput label="Key" value={key} onChange={(event) => setKey(event.currentTarget.value)} autoFocus />
-        {problem && (
-          <p role="alert" className="stop">
-            {sentence(problem.says)} {sentence(problem.remedy)}
-          </p>
-        )}
-        <Button type="submit" disabled={!key.trim() || asking}>
-          Open
-        </Button>
-      </form>
-    </main>
+    <Suspense fallback={null}>
+      <AskKey
+        onGiven={() => {
+          void cache.resetQueries();
+          setWanted(false);
+        }}
+      />
+    </Suspense>
   );
 }

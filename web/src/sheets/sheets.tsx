@@ -30,6 +30,8 @@ export interface SheetProps {
 /** One sheet: what it is called in the strip, and what stands at the left of the bench. */
 export interface SheetEntry {
   title: string;
+  /** What is done there, in the words that somebody may look for. */
+  does: string;
   Sheet: (props: SheetProps) => ReactNode;
   /** Whether the bench draws bodies as they stand on their plates. */
   seated?: boolean;
@@ -39,9 +41,14 @@ export interface SheetEntry {
 
 /** The sheets, in the order of the work. A new one is a line here. */
 export const SHEETS: Record<SheetName, SheetEntry> = {
-  intake: { title: "Intake", Sheet: ({ handle, selection }) => <IntakeSheet handle={handle} selection={selection} /> },
+  intake: {
+    title: "Intake",
+    does: "unit, which way is up, bodies, colours, kits, mending, duplicates, fineness of a CAD file, add or replace files, stock parts",
+    Sheet: ({ handle, selection }) => <IntakeSheet handle={handle} selection={selection} />,
+  },
   truing: {
     title: "Truing",
+    does: "readings, measure with a caliper, factor, correction, scale to a size, allowance, shrinkage, clearance, calibration",
     Sheet: ({ subject, ...props }) =>
       subject ? (
         <TruingSheet {...props} subject={subject} />
@@ -51,22 +58,26 @@ export const SHEETS: Record<SheetName, SheetEntry> = {
   },
   fit: {
     title: "Fit",
+    does: "pairs, clearances, walls, what must hold, printed parts, inspection, stock, does a bolt go through",
     Sheet: ({ handle, selection }) => <FitSheet handle={handle} selection={selection} />,
     Over: DetailSheet,
   },
   division: {
     title: "Division",
+    does: "cut, planes, pins and dowels, trials, hollow, split by colour, join, thread",
     Sheet: ({ handle, dividing, selection }) => (
       <DivisionSheet handle={handle} dividing={dividing} selection={selection} />
     ),
   },
   seating: {
     title: "Seating",
+    does: "face down, turn, place, plates, machine, copies, layers, supports, time and material",
     seated: true,
     Sheet: ({ handle, seating }) => <SeatingSheet handle={handle} seating={seating} />,
   },
   release: {
     title: "Release",
+    does: "format, names, proof, write files, hand over, print the sheet",
     seated: true,
     Sheet: ({ handle, selection }) => <ReleaseSheet handle={handle} selected={selection.selected} />,
   },

@@ -1,17 +1,29 @@
 import {
-  Checkbox,
   createTheme,
-  Modal,
-  Notification,
-  Popover,
-  Radio,
-  SegmentedControl,
-  Select,
-  Slider,
-  Tooltip,
+  type CheckboxProps,
+  type MenuProps,
+  type ModalProps,
+  type PopoverProps,
+  type RadioProps,
+  type SegmentedControlProps,
+  type SelectProps,
+  type SliderProps,
+  type SwitchProps,
+  type TextInputProps,
+  type TooltipProps,
   type MantineColorsTuple,
+  type NativeSelectProps,
+  type NotificationProps,
 } from "@mantine/core";
 import css from "./controls.module.css";
+
+interface Styled<Props> {
+  defaultProps?: Partial<Props>;
+  classNames?: Record<string, string | undefined>;
+}
+
+/** How a control is made here; by its properties alone, so that naming it does not load it. */
+const styled = <Props>(style: Styled<Props>) => style;
 
 const shades = (...colours: string[]) => colours as unknown as MantineColorsTuple;
 
@@ -22,7 +34,8 @@ export const theme = createTheme({
   headings: { fontFamily: "'Barlow Condensed', sans-serif", fontWeight: "600" },
   defaultRadius: 0,
   primaryColor: "ink",
-  primaryShade: 8,
+  primaryShade: { light: 8, dark: 1 },
+  autoContrast: true,
   colors: {
     ink: shades(
       "#F6F3EC",
@@ -64,7 +77,7 @@ export const theme = createTheme({
   black: "#22262B",
   white: "#FFFFFF",
   components: {
-    Select: Select.extend({
+    Select: styled<SelectProps>({
       defaultProps: {
         size: "xs",
         allowDeselect: false,
@@ -73,36 +86,48 @@ export const theme = createTheme({
       },
       classNames: { input: css.input, section: css.section, dropdown: css.dropdown, option: css.option },
     }),
-    Checkbox: Checkbox.extend({
+    Checkbox: styled<CheckboxProps>({
       defaultProps: { size: "xs" },
-      classNames: { root: css.tick, body: css.body, input: css.box, label: css.label },
+      classNames: { root: css.tick, body: css.body, input: css.box, icon: css.check, label: css.label },
     }),
-    Radio: Radio.extend({
+    Radio: styled<RadioProps>({
       defaultProps: { size: "xs" },
       classNames: { root: css.tick, body: css.body, radio: css.radio, icon: css.dot, label: css.label },
     }),
-    SegmentedControl: SegmentedControl.extend({
+    SegmentedControl: styled<SegmentedControlProps>({
       defaultProps: { size: "xs", fullWidth: true, transitionDuration: 0 },
       classNames: { root: css.segments, control: css.segment, label: css.segmentLabel, indicator: css.indicator },
     }),
-    Slider: Slider.extend({
+    Slider: styled<SliderProps>({
       defaultProps: { size: 2, label: null },
       classNames: { root: css.slider, track: css.track, bar: css.bar, thumb: css.thumb },
     }),
-    Tooltip: Tooltip.extend({
+    Switch: styled<SwitchProps>({ defaultProps: { size: "xs", color: "ink" }, classNames: { label: css.label } }),
+    NativeSelect: styled<NativeSelectProps>({
+      defaultProps: { size: "xs" },
+      classNames: { input: css.input, section: css.section },
+    }),
+    TextInput: styled<TextInputProps>({ defaultProps: { size: "xs" }, classNames: { input: css.input } }),
+    Menu: styled<MenuProps>({
+      defaultProps: { shadow: undefined },
+      classNames: { dropdown: css.dropdown, item: css.option },
+    }),
+    Tooltip: styled<TooltipProps>({
       defaultProps: { withArrow: false, openDelay: 300, events: { hover: true, focus: true, touch: true } },
       classNames: { tooltip: css.tip },
     }),
-    Modal: Modal.extend({
+    Modal: styled<ModalProps>({
       defaultProps: {
         centered: true,
         transitionProps: { duration: 0 },
-        overlayProps: { backgroundOpacity: 0.45, color: "#22262b" },
+        overlayProps: { backgroundOpacity: 0.45, color: "var(--shade)" },
         closeButtonProps: { "aria-label": "Close" },
+        // The head of a dialog is no banner of the page.
+        attributes: { header: { role: "presentation" } },
       },
       classNames: { content: css.sheet, header: css.sheetHead, title: css.sheetTitle, close: css.close },
     }),
-    Notification: Notification.extend({ classNames: { root: css.note, description: css.noteText } }),
-    Popover: Popover.extend({ classNames: { dropdown: css.dropdown } }),
+    Notification: styled<NotificationProps>({ classNames: { root: css.note, description: css.noteText } }),
+    Popover: styled<PopoverProps>({ classNames: { dropdown: css.dropdown } }),
   },
 });

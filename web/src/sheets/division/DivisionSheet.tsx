@@ -1,3 +1,4 @@
+import { busyOr } from "./ways/parts";
 import { Checkbox } from "@mantine/core";
 import type { Body, Division, JobView, Machine } from "../../api/types";
 import { type JobHandle, tell } from "../../api/useJob";
@@ -7,7 +8,7 @@ import { Press } from "../../blocks/Press";
 import type { Selection } from "../../job/useSelection";
 import { mm, rounded } from "../../blocks/numbers";
 import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
-import { NextStep } from "../../blocks/NextStep";
+import { GoOn } from "../../blocks/GoOn";
 import { Working } from "../../blocks/Working";
 import css from "./Division.module.css";
 import { OtherWays } from "./OtherWays";
@@ -40,7 +41,8 @@ export function DivisionSheet({
   }
   const making = view.tasks.filter((one) => one.kind === "remake" && !OF_SEATING.includes(one.does));
   const task = making.find((one) => one.state === "waiting" || one.state === "doing");
-  const failed = making.find((one) => one.state === "failed");
+  // What failed is told until something newer was made.
+  const failed = making[0]?.state === "failed" ? making[0] : undefined;
   return (
     <Sheet label="Division">
       <Which view={view} dividing={dividing} selection={selection} />
@@ -57,16 +59,16 @@ export function DivisionSheet({
           </>
         )}
         {!task && failed?.error && (
-          <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>
+          <p className={css.problem} role="alert">
+            {[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}
+          </p>
         )}
       </div>
       {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
       {(dividing.body.health.closed || dividing.draft.open || dividing.division) && (
         <Work handle={handle} dividing={dividing} busy={!!task} />
       )}
-      <NextStep to={`/jobs/${view.id}/seating`} says={whatComesNext(dividing)}>
-        Go on to Seating
-      </NextStep>
+      <GoOn view={view} from="division" says={whatComesNext(dividing)} />
     </Sheet>
   );
 }
@@ -171,7 +173,11 @@ function Work({ handle, dividing, busy }: WorkProps) {
           <PiecesNeeded dividing={dividing} />
           <MachineToFit handle={handle} dividing={dividing} />
           <PlaneTable view={view} dividing={dividing} />
-          {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
+          {dividing.problem && draft.planes.length > 0 && (
+            <p className={css.problem} role="alert">
+              {dividing.problem.line}
+            </p>
+          )}
           <Meanings dividing={dividing} mates={mates.length} />
           <SectionCurve dividing={dividing} />
           {body.health.closed && <PinFields dividing={dividing} />}
@@ -285,7 +291,7 @@ function DivideLine({ handle, dividing, busy, mates }: WorkProps & { mates: Body
       .catch(tell);
   return (
     <div className={css.line}>
-      <Press look="main" disabled={busy || pieces < 2} onClick={make}>
+      <Press look="main" why={busyOr(busy, pieces < 2 && "add a plane that cuts the body first")} onClick={make}>
         {pieces < 2
           ? "Divide"
           : draft.keep === "all"
@@ -330,13 +336,13 @@ function MadePieces({ dividing, view, division, busy, handle }: MadePiecesProps)
       ))}
       <div className={css.line}>
         {division.asked.by === "planes" && (
-          <Press look="box" disabled={busy} onClick={() => dividing.rethink(true)}>
+          <Press look="box" why={busyOr(busy)} onClick={() => dividing.rethink(true)}>
             Divide it otherwise
           </Press>
         )}
         <Press
           className="link"
-          disabled={busy}
+          why={busyOr(busy)}
           onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}
         >
           Put it back together

@@ -1,5 +1,6 @@
 import { Hollow } from "./ways/Hollow";
 import { Outline } from "./ways/Outline";
+import { Thread } from "./ways/Thread";
 import type { Way } from "./ways/parts";
 import { Solids } from "./ways/Solids";
 import { Trial } from "./ways/Trial";
@@ -12,6 +13,7 @@ export function OtherWays(props: Way) {
       <Trial {...props} />
       <TwoColours {...props} />
       <Hollow {...props} />
+      <Thread {...props} />
       <Solids {...props} />
       <Outline {...props} />
     </>

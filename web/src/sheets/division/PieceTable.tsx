@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import type { JobView } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
@@ -21,17 +22,10 @@ export function PieceTable({ view, dividing }: { view: JobView; dividing: Dividi
   const rows = dividing.drafting ? thought(dividing) : made(view, dividing);
   return (
     <table className={`${sheetCss.table} ${css.planes}`} aria-label="Pieces">
-      <thead>
-        <tr>
-          <th>Piece</th>
-          <th className={sheetCss.r}>size, mm</th>
-          <th className={sheetCss.r}>cm³</th>
-          <th className={sheetCss.r}>fits</th>
-        </tr>
-      </thead>
+      <Columns of={["Piece", { numbers: "size, mm" }, { numbers: "cm³" }, { numbers: "fits" }]} />
       <tbody>
         {rows.map((row) => (
-          <tr key={row.key} className={row.stale ? css.stale : undefined}>
+          <tr key={row.key} className={row.stale ? css.stale : undefined} data-body={row.key}>
             <td>
               <b className="number">{row.number}</b> {row.name}
               {row.sliver && <small className="look"> sliver</small>}

@@ -214,7 +214,7 @@ function PinPlace({ i, pin, prospect, hand, pins }: PinPlaceProps) {
           )
         }
       />
-      {!pin.good && <span className="stop">no room</span>}
+      {!pin.good && <span className="stop">too near an edge or another cut</span>}
       <Press className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
         ×
       </Press>

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import type { DivisionPreview, JobView, PlaneEdit, TypedPlane } from "../../api/types";
@@ -55,16 +56,16 @@ interface TypedPlanesProps {
 function TypedPlanes({ draft, shown, chosen, choose, plan }: TypedPlanesProps) {
   return (
     <table className={`${sheetCss.table} ${css.planes}`} aria-label="Planes">
-      <thead>
-        <tr>
-          <th>Plane</th>
-          <th className={sheetCss.r}>at, mm</th>
-          <th className={sheetCss.r}>section</th>
-          <th className={sheetCss.r}>outlines</th>
-          <th>seam</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          "Plane",
+          { numbers: "at, mm" },
+          { numbers: "section" },
+          { numbers: "outlines" },
+          "seam",
+          { unseen: "what can be done" },
+        ]}
+      />
       <tbody>
         {draft.planes.map((plane, i) => (
           <PlaneRow
@@ -251,7 +252,11 @@ export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps
       body={body.id}
       choose={() => undefined}
       close={() => taking.ask(null)}
-      hint={data && flats.length === 0 ? "It has no flat face." : hint}
+      hint={
+        data && flats.length === 0
+          ? "It has no flat face to cut along: it is curved all over. Type where the plane is instead."
+          : hint
+      }
       rows={flats.map((flat) => ({
         id: flat.id,
         says: flat.says,

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import type { SeamsShown, DivisionPreview, Axis } from "../../api/types";
 import { tell } from "../../api/useJob";
 import { Segments } from "../../blocks/Choice";
@@ -120,16 +121,16 @@ function AreaCurve({ axis, line, here, x, take, prospect }: AreaCurveProps) {
 function SeamTable({ here, take }: { here: SeamsShown; take: (at: number) => void }) {
   return (
     <table className={`${sheetCss.table} ${css.planes}`} aria-label="Seams">
-      <thead>
-        <tr>
-          <th>Seam</th>
-          <th className={sheetCss.r}>at, mm</th>
-          <th className={sheetCss.r}>section</th>
-          <th className={sheetCss.r}>outlines</th>
-          <th className={sheetCss.r}>stands on</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          "Seam",
+          { numbers: "at, mm" },
+          { numbers: "section" },
+          { numbers: "outlines" },
+          { numbers: "stands on" },
+          { unseen: "what can be done" },
+        ]}
+      />
       <tbody>
         {here.seams.slice(0, LISTED).map((seam) => (
           <tr key={seam.at_mm}>

@@ -23,6 +23,7 @@ import type { Pick } from "../../bench/picking";
 import { tell } from "../../api/useJob";
 import { useSame } from "../../blocks/useSame";
 import { useUndoKeys } from "../../blocks/undoKeys";
+import { useDrafts } from "../../job/useDrafts";
 import { useTaking, type Taking } from "./useTaking";
 
 const NO_MACHINES: MachineView[] = [];
@@ -146,11 +147,13 @@ interface Layout {
   next: Draft[];
 }
 
+/** Steps of laying out that can be taken back. */
+const MOST_STEPS = 60;
 const BLANK: Layout = { now: EMPTY, past: [], next: [] };
 
 const laidOut = ({ now, past }: Layout, change: Changes<Draft>): Layout => ({
   now: changed(now, change),
-  past: [...past, now],
+  past: [...past, now].slice(-MOST_STEPS),
   next: [],
 });
 
@@ -165,19 +168,18 @@ function putBack({ now, past, next }: Layout): Layout {
 }
 
 /** What is laid out for each body, with what it was before each change; Ctrl Z takes a change back while it is thought of. */
-function useLayouts(body: Body | undefined, drafting: boolean) {
-  const [layouts, keep] = useState<Record<string, Layout>>({});
+function useLayouts(job: string | undefined, body: Body | undefined, drafting: boolean) {
+  const [layouts, keep] = useDrafts<Layout>(job, "division");
   const layout = layouts[body?.id ?? ""] ?? BLANK;
   const step = useMemo(() => {
     if (!body || !drafting || !(layout.past.length || layout.next.length)) return null;
-    const go = (to: (now: Layout) => Layout) => () => keep((all) => ({ ...all, [body.id]: to(all[body.id] ?? BLANK) }));
+    const go = (to: (now: Layout) => Layout) => () => keep(body.id, (now) => to(now ?? BLANK));
     return { undo: go(takenBack), redo: go(putBack) };
-  }, [body, drafting, layout]);
+  }, [body, drafting, layout, keep]);
   useUndoKeys(step, true);
   const edit = useCallback(
-    (change: Changes<Draft>) =>
-      keep((all) => (body ? { ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) } : all)),
-    [body],
+    (change: Changes<Draft>) => body && keep(body.id, (now) => laidOut(now ?? BLANK, change)),
+    [body, keep],
   );
   return [layout.now, edit] as const;
 }
@@ -208,12 +210,18 @@ function usePlanning(job: string | undefined, body: string | undefined, draft: D
 }
 
 /** What is meant for the other ways of each body. */
-function useMeanings(body: Body | undefined) {
-  const [meanings, keep] = useState<Record<string, Meant>>({});
+function useMeanings(job: string | undefined, body: Body | undefined) {
+  const [meanings, keep] = useDrafts<Meant>(job, "ways");
   const mean = useCallback(
     (change: Changes<Meant>) =>
-      keep((all) => (body ? { ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) } : all)),
-    [body],
+      body &&
+      keep(body.id, (known) => {
+        const now = known ?? NOTHING;
+        const next = changed(now, change);
+        const same = Object.entries(next).every(([name, value]) => Object.is(value, now[name as keyof Meant]));
+        return same ? known : next;
+      }),
+    [body, keep],
   );
   return [meanings[body?.id ?? ""] ?? NOTHING, mean] as const;
 }
@@ -361,7 +369,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [axis, lookAlong] = useState<Axis>("z");
   const [chosen, choose] = useState<number | null>(null);
   const drafting = !division || again === division.id;
-  const [draft, edit] = useLayouts(body, drafting);
+  const [draft, edit] = useLayouts(view?.id, body, drafting);
   const planned = usePlanning(view?.id, body?.id, draft, edit);
   // A plane that is added is the one that is looked at closer.
   const plan = useCallback(
@@ -369,7 +377,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       planned(change).then((count) => (change.do.startsWith("add") && count ? choose(count - 1) : undefined)),
     [planned],
   );
-  const [meant, mean] = useMeanings(body);
+  const [meant, mean] = useMeanings(view?.id, body);
   const [apart, drawApart] = useApart(drafting);
   const taking = useTaking();
   const shelf = useMachineToFit(view, on);

@@ -56,7 +56,9 @@ export function Between({ handle }: { handle: JobHandle }) {
       </div>
       <TriedPlace place={place} put={put} ask={ask} />
       {error && (
-        <p className={`${css.told} stop`}>{error instanceof Problem ? sentence(error.line) : "This cannot be told"}</p>
+        <p className={`${css.told} stop`} role="alert">
+          {error instanceof Problem ? sentence(error.line) : "This cannot be told"}
+        </p>
       )}
       {asked && data && !error && <WhatIsBetween data={data} one={one} other={other} place={place} drawGap={drawGap} />}
     </section>

@@ -1,9 +1,12 @@
 import { useEffect } from "react";
 import type { JobHandle } from "../../api/useJob";
 import { drawStrokes } from "../../bench/strokes";
-import { NextStep } from "../../blocks/NextStep";
+import { GoOn } from "../../blocks/GoOn";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
+import { GoesThrough } from "../stock/GoesThrough";
+import { StockPanel } from "../stock/StockPanel";
+import { StockUnderWay } from "../stock/StockUnderWay";
 import { Between } from "./Between";
 import { fitOf, lookAt, pairsOf, useChosenPair } from "./lookedAt";
 import { Inspection } from "./inspection/Inspection";
@@ -51,6 +54,9 @@ export function FitSheet({ handle, selection }: { handle: JobHandle; selection: 
       <MustHold rows={must.filter((row) => row.kind !== "pair")} />
       <Offers handle={handle} />
       <Between handle={handle} />
+      <StockUnderWay view={view} />
+      <GoesThrough handle={handle} />
+      <StockPanel handle={handle} place="fit" />
       <Walls handle={handle} mark={selection.mark} />
       <Inspection handle={handle} />
       <Findings
@@ -58,12 +64,11 @@ export function FitSheet({ handle, selection }: { handle: JobHandle; selection: 
         here="fit"
         findings={view.survey.findings.filter((finding) => finding.sheet === "fit")}
       />
-      <NextStep
-        to={`/jobs/${view.id}/division`}
+      <GoOn
+        view={view}
+        from="fit"
         says={pairs.length ? "Pairs are held through every correction." : "No pair has to be kept."}
-      >
-        Go on to Division
-      </NextStep>
+      />
     </Sheet>
   );
 }

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import type { Requirement } from "../../api/types";
 import { sheetCss } from "../../blocks/Sheet";
 import css from "./Fit.module.css";
@@ -8,14 +9,7 @@ export function MustHold({ rows }: { rows: Requirement[] }) {
   if (!rows.length) return null;
   return (
     <table className={`${sheetCss.table} ${css.must}`} aria-label="What else must hold">
-      <thead>
-        <tr>
-          <th>What</th>
-          <th className={sheetCss.r}>drawn</th>
-          <th className={sheetCss.r}>now</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns of={["What", { numbers: "drawn" }, { numbers: "now" }, { unseen: "whether it holds" }]} />
       <tbody>
         {rows.map((row, i) => (
           <tr key={i}>

@@ -46,7 +46,7 @@ export function Offers({ handle }: { handle: JobHandle }) {
       <Head title="Found in the bodies">{isFetching && !data ? "looking …" : open && `${open.length}`}</Head>
       {open?.length === 0 && <p className={sheetCss.text}>Nothing else lies in, on or across from anything.</p>}
       {shown?.map((offer) => (
-        <div key={keyOf(offer)} className={css.offer}>
+        <div key={keyOf(offer)} className={css.offer} data-body={`${offer.a} ${offer.b}`}>
           <span>
             {offer.kind}
             <small>

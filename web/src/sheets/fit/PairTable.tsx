@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { Radio } from "@mantine/core";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { PairState } from "../../api/types";
@@ -17,15 +18,7 @@ interface Props {
 export function PairTable({ handle, pairs, chosen }: Props) {
   return (
     <table className={`${sheetCss.table} ${css.pairs}`} aria-label="Pairs">
-      <thead>
-        <tr>
-          <th>Pair</th>
-          <th className={sheetCss.r}>drawn</th>
-          <th className={sheetCss.r}>now</th>
-          <th>meant</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns of={["Pair", { numbers: "drawn" }, { numbers: "now" }, "meant", { unseen: "how it goes" }]} />
       <tbody>
         {pairs.map((pair, i) => (
           <PairRow key={pair.id} handle={handle} pair={pair} number={i + 1} on={pair.id === chosen?.id} />
@@ -38,7 +31,7 @@ export function PairTable({ handle, pairs, chosen }: Props) {
 function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairState; number: number; on: boolean }) {
   const [drawn, now] = [pair.states[0], pair.states.at(-1)];
   return (
-    <tr className={on ? sheetCss.chosen : undefined}>
+    <tr className={on ? sheetCss.chosen : undefined} data-body={`${pair.a} ${pair.b}`}>
       <td>
         <Radio
           name="pair"

@@ -1,3 +1,5 @@
+import { Term } from "../../house/Term";
+import { Columns } from "../../blocks/Columns";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem } from "../../api/client";
@@ -54,10 +56,16 @@ export function Walls({ handle, mark }: { handle: JobHandle; mark: Selection["ma
             width={90}
             commit={async (typed) => type(typed)}
           />
-          <span className="soft">mm, or 3 beads</span>
+          <span className="soft">
+            mm, or 3 <Term of="bead">beads</Term>
+          </span>
         </div>
       )}
-      {error && <p className="stop">{error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}</p>}
+      {error && (
+        <p className="stop" role="alert">
+          {error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}
+        </p>
+      )}
       {data && <WallTable data={data} show={show} draw={draw} />}
     </section>
   );
@@ -75,18 +83,18 @@ function WallTable({
 }) {
   return (
     <table className={`${sheetCss.table} ${css.must}`} aria-label="Walls">
-      <thead>
-        <tr>
-          <th>Body</th>
-          <th className={sheetCss.r}>least, mm</th>
-          <th className={sheetCss.r}>beads</th>
-          <th className={sheetCss.r}>thin</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          "Body",
+          { numbers: "least, mm" },
+          { numbers: "beads" },
+          { numbers: "thin" },
+          { unseen: "what can be done" },
+        ]}
+      />
       <tbody>
         {data.map((row) => (
-          <tr key={row.id}>
+          <tr key={row.id} data-body={row.id}>
             <td>
               {row.place ? (
                 <Press

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Body, JobView, UserAction, Task } from "../../api/types";
-import { fillsOf } from "../../bench/colours";
+import { useFills } from "../../bench/colours";
 import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
@@ -22,7 +22,7 @@ interface Props {
 export function Bodies({ handle, selection, act, begin }: Props) {
   const { view } = handle;
   const { bodies } = view.job;
-  const fills = useMemo(() => fillsOf(bodies), [bodies]);
+  const fills = useFills(bodies);
   const { selected, hidden } = selection;
   const parts = useMemo(() => partsOf(view), [view]);
   const row = (body: Body) => ({ handle, selection, act, body, fill: fills.get(body.id)! });
@@ -111,10 +111,23 @@ function Doings({ handle, selection, act, begin }: Props) {
         <Do says="Make a kit" go={() => handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />
       )}
       {oneKit && <Do says="Take out of the kit" go={() => act({ do: "leave-kit", bodies: ids })} />}
+      <Purpose chosen={chosen} act={act} />
       {chosen.some((body) => body.colour) && (
         <Do says="No colour" go={() => act({ do: "paint", bodies: ids, colour: null })} />
       )}
     </div>
+  );
+}
+
+/** Whether bodies are printed, or only there to check others against. */
+function Purpose({ chosen, act }: { chosen: Body[]; act: Props["act"] }) {
+  const set = (for_checking: boolean) =>
+    act({ do: "set-purpose", bodies: chosen.map((body) => body.id) as [string, ...string[]], for_checking });
+  return (
+    <>
+      {chosen.some((body) => !body.for_checking) && <Do says="Only to check against" go={() => set(true)} />}
+      {chosen.some((body) => body.for_checking) && <Do says="To print" go={() => set(false)} />}
+    </>
   );
 }
 

@@ -28,6 +28,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
       className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away]
         .filter(Boolean)
         .join(" ")}
+      data-body={body.id}
       data-testid={`body-${body.name}`}
     >
       <Checkbox
@@ -100,6 +101,7 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
 function Closed({ body, facts }: { body: Body; facts: BodySurvey | undefined }) {
   if (facts?.divided) return <span title="its pieces stand for it">divided</span>;
   if (facts?.stale) return <span className="look">made again …</span>;
+  if (body.for_checking) return <span className="soft">to check</span>;
   return body.health.closed ? <span className="settled">closed</span> : <span className="stop">open</span>;
 }
 

@@ -91,7 +91,7 @@ function UnitOf({ source }: { source: Source }) {
       {UNIT_WORDS[source.unit]}, {source.how}
     </span>
   ) : (
-    <span className="stop">unit open</span>
+    <span className="stop">unit not settled</span>
   );
 }
 

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { tell } from "../../api/useJob";
 import type { FinenessStep, Fineness, Source, Task } from "../../api/types";
 import { count, microns } from "../../blocks/numbers";
@@ -26,14 +27,7 @@ export function FinenessTable({
     <section aria-label="Fineness">
       <Head title="Fineness of the facets" />
       <table className={sheetCss.table}>
-        <thead>
-          <tr>
-            <th>step</th>
-            <th className={sheetCss.r}>triangles</th>
-            <th className={sheetCss.r}>deviation</th>
-            <th className={sheetCss.r}>bores lose</th>
-          </tr>
-        </thead>
+        <Columns of={["step", { numbers: "triangles" }, { numbers: "deviation" }, { numbers: "bores lose" }]} />
         <tbody role="radiogroup" aria-label="Fineness">
           {source.steps!.map((step) => {
             const on = step.fineness.chord_mm === now.chord_mm;

@@ -2,15 +2,18 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Source, UserAction, Task } from "../../api/types";
-import { NextStep } from "../../blocks/NextStep";
+import { GoOn } from "../../blocks/GoOn";
 import { Findings, Sheet } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
+import { StockPanel } from "../stock/StockPanel";
 import { Bodies } from "./Bodies";
 import { Files } from "./Files";
 import { FinenessTable } from "./FinenessTable";
 import { MendByHand } from "./MendByHand";
 import { Mended } from "./Mended";
 import { Place } from "./Place";
+import { RevisionChanges } from "./RevisionChanges";
+import { Usual } from "./Usual";
 import { UnitVerdict } from "./UnitVerdict";
 
 interface Props {
@@ -39,7 +42,10 @@ export function IntakeSheet({ handle, selection }: Props) {
         }}
       />
       <UnitVerdict handle={handle} source={source} facts={facts} />
+      <RevisionChanges view={view} />
       <Place handle={handle} source={source} home={facts.home} />
+      <Usual handle={handle} />
+      <StockPanel handle={handle} place="intake" />
       <Bodies handle={handle} selection={selection} act={act} begin={begin} />
       <Findings
         handle={handle}
@@ -57,11 +63,7 @@ export function IntakeSheet({ handle, selection }: Props) {
       )}
       <Mended view={view} undo={handle.undo} />
       {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} begin={ask} />}
-      {view.survey.settled && (
-        <NextStep to={`/jobs/${view.id}/truing`} says="Every size is worked out from the unit.">
-          Go on to Truing
-        </NextStep>
-      )}
+      {view.survey.settled && <GoOn view={view} from="intake" says="Every size is worked out from the unit." />}
     </Sheet>
   );
 }

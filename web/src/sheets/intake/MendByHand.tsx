@@ -40,7 +40,11 @@ export function MendByHand({ bodies, settled, begin, check }: Props) {
       <Head title="Mend by hand" />
       <div className={css.row}>
         <Choice label="Remedy" width="100%" value={remedy} options={REMEDIES} choose={setRemedy} />
-        <Press className={css.mend} disabled={!bodies.length} onClick={() => begin(mend(asked ? distance : ""))}>
+        <Press
+          className={css.mend}
+          why={!bodies.length && "select the bodies to mend"}
+          onClick={() => begin(mend(asked ? distance : ""))}
+        >
           Mend
         </Press>
       </div>

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { JobView, UnitCandidate, Source, SourceSurvey, Unit } from "../../api/types";
@@ -40,13 +41,7 @@ export function UnitVerdict({ handle, source, facts }: Props) {
         )}
       </Head>
       <table className={`${sheetCss.table} ${css.candidates}`}>
-        <thead>
-          <tr>
-            <th>If the file is in</th>
-            <th className={sheetCss.r}>it is this big</th>
-            <th className={sheetCss.r}>likely</th>
-          </tr>
-        </thead>
+        <Columns of={["If the file is in", { numbers: "it is this big" }, { numbers: "likely" }]} />
         <tbody role="radiogroup" aria-label="Unit of the file">
           {rows.map((row) => (
             <CandidateRow key={row.unit} row={row} unit={unit} source={source} settle={settle} />
@@ -57,7 +52,7 @@ export function UnitVerdict({ handle, source, facts }: Props) {
       {!unit && <UnitOutlines candidates={facts.candidates} machine={view.survey.machine} />}
       {open.length > 1 && !unit && (
         <p className={css.alike}>
-          Settle all {open.length} open files alike:{" "}
+          Settle all {open.length} files without a unit alike:{" "}
           {facts.candidates.slice(0, 3).map((row) => (
             <Press key={row.unit} className="link" onClick={() => settle(row.unit, true)}>
               {UNIT_WORDS[row.unit]}

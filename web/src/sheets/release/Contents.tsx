@@ -72,14 +72,19 @@ function ContentsCaption({ files, at, show, preview }: ContentsCaptionProps) {
     <figcaption>
       {files.length > 1 && (
         <span className={css.pager}>
-          <Press className="link" aria-label="The file before" disabled={at === 0} onClick={() => show(at - 1)}>
+          <Press
+            className="link"
+            aria-label="The file before"
+            why={at === 0 && "this is the first file"}
+            onClick={() => show(at - 1)}
+          >
             ‹
           </Press>
           file {at + 1} of {files.length}
           <Press
             className="link"
             aria-label="The next file"
-            disabled={at === files.length - 1}
+            why={at === files.length - 1 && "this is the last file"}
             onClick={() => show(at + 1)}
           >
             ›

@@ -8,6 +8,7 @@ import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
 import { bytes } from "../../blocks/numbers";
+import { dateAndTime } from "../../house/dates";
 import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
@@ -51,7 +52,7 @@ export function Handover({ handle, release }: { handle: JobHandle; release: numb
           {before.slice(0, 5).map((one, i) => (
             <li key={i}>
               <span className={one.whole ? "settled" : "stop"}>{one.whole ? "✓" : "✗"}</span> {one.target}: {one.says}
-              <small>{new Date(one.at).toLocaleString("en-GB", { dateStyle: "short", timeStyle: "short" })}</small>
+              <small>{dateAndTime(one.at)}</small>
             </li>
           ))}
         </ul>

@@ -7,6 +7,7 @@ import type {
   PlateState,
   AskRelease,
   Body,
+  JobView,
   TaskView,
   Preview,
   ReleaseFormat,
@@ -76,7 +77,6 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
   });
   const task = view.tasks.find((one) => one.kind === "release");
   const working = task && (task.state === "waiting" || task.state === "doing") ? task : null;
-  const stops = chosen.some((body) => !view.survey.bodies.find((facts) => facts.id === body.id)?.releasable);
   const release = () => handle.change((on) => api.release(view.id, on, asked)).catch(tell);
   const formats = FORMATS.filter(([format]) => format !== "step" || preview?.exact || order.format === "step");
   return (
@@ -100,16 +100,24 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       {preview && <Contents preview={preview} shown={shown} show={show} />}
       <Names preview={preview} order={order} set={set} />
       {preview && <PreviewMinds preview={preview} />}
-      <Press
-        className={css.go}
-        disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)}
-        onClick={release}
-      >
+      <Press className={css.go} why={whyNot(view, chosen, working !== null, preview)} onClick={release}>
         Write, read back, compare
       </Press>
       {working ? <Working task={working} /> : <Failed task={task} view={view} />}
     </>
   );
+}
+
+/** Why nothing can be released now, if so. */
+function whyNot(view: JobView, chosen: Body[], working: boolean, preview: Preview | undefined): string | null {
+  const stopped = chosen.filter((body) => !view.survey.bodies.find((facts) => facts.id === body.id)?.releasable);
+  if (working) return "a release is being made";
+  if (!chosen.length) return "no body is to be released: choose one, or mark one as to print on Intake";
+  if (stopped.length) {
+    const more = stopped.length > 1 ? ` and ${stopped.length - 1} more` : "";
+    return `a finding stops ${stopped[0]!.name}${more}: settle it first`;
+  }
+  return preview?.problem ? sentence(preview.problem) : null;
 }
 
 /** What is to be minded before files are written, and what keeps them from it. */

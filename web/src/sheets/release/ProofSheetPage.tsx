@@ -1,4 +1,6 @@
-import { Modal } from "@mantine/core";
+import { Columns } from "../../blocks/Columns";
+import { Dialog } from "../../blocks/Dialog";
+
 import { useQuery } from "@tanstack/react-query";
 import { Fragment } from "react";
 import { api } from "../../api/client";
@@ -15,13 +17,11 @@ export function ProofSheetPage({ job, release, close }: { job: string; release: 
   });
   const at = `/api/jobs/${job}/releases/${release}`;
   return (
-    <Modal
-      opened
-      onClose={close}
+    <Dialog
+      close={close}
       size="min(1160px, 94vw)"
       title={`Proof sheet, release ${release}`}
       classNames={{ body: css.body, content: css.content }}
-      transitionProps={{ duration: 0 }}
     >
       {sheet && (
         <>
@@ -44,7 +44,7 @@ export function ProofSheetPage({ job, release, close }: { job: string; release: 
           <TitleBlock sheet={sheet} />
         </>
       )}
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -53,17 +53,7 @@ function Files({ sheet }: { sheet: ProofSheet }) {
     <section className={css.page}>
       <h3>Files released</h3>
       <table className={css.table}>
-        <thead>
-          <tr>
-            <th>file</th>
-            <th>size, mm</th>
-            <th>unit</th>
-            <th>triangles</th>
-            <th>checks</th>
-            <th>worst off, mm</th>
-            <th>SHA-256</th>
-          </tr>
-        </thead>
+        <Columns of={["file", "size, mm", "unit", "triangles", "checks", "worst off, mm", "SHA-256"]} />
         <tbody>
           {sheet.files.map((file) => (
             <tr key={file.name}>
@@ -122,21 +112,17 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
         </dl>
         {body.readings.length > 0 && (
           <table className={css.table}>
-            <thead>
-              <tr>
-                <th />
-                <th>reading</th>
-                <th>wanted</th>
-                <th>released</th>
-              </tr>
-            </thead>
+            <Columns of={[{ unseen: "number" }, "reading", "wanted", "released"]} />
             <tbody>
               {body.readings.map((reading, i) => (
                 <tr key={i}>
                   <td className={reading.met ? "settled" : "look"}>({i + 1})</td>
                   <td>{reading.name}</td>
                   <td className="number">{reading.typed}</td>
-                  <td className={`number ${reading.met ? "settled" : "look"}`}>{reading.found}</td>
+                  <td className={`number ${reading.met ? "settled" : "look"}`}>
+                    {reading.found}
+                    {!reading.met && " missed"}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -151,16 +137,7 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
 function ChainTable({ body }: { body: SheetBody }) {
   return (
     <table className={css.table}>
-      <thead>
-        <tr>
-          <th />
-          <th>in the file</th>
-          <th>× mm</th>
-          <th>× correction</th>
-          <th>= size</th>
-          <th>released</th>
-        </tr>
-      </thead>
+      <Columns of={[{ unseen: "axis" }, "in the file", "× mm", "× correction", "= size", "released"]} />
       <tbody>
         {body.chain.map((row) => (
           <tr key={row.axis}>

@@ -1,3 +1,4 @@
+import { Unseen } from "../../blocks/Unseen";
 import { useState } from "react";
 import type { ReleasedFile } from "../../api/types";
 import { Press } from "../../blocks/Press";
@@ -58,7 +59,9 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
           <th>asked</th>
           <th>found</th>
           <th>off</th>
-          <th />
+          <th>
+            <Unseen>whether it holds</Unseen>
+          </th>
         </tr>
       </thead>
       <tbody>

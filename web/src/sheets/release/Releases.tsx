@@ -5,6 +5,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { ReleasedFile, ReleaseView } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { bytes, count, mm } from "../../blocks/numbers";
+import { dateAndTime } from "../../house/dates";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { Changes } from "./Changes";
 import { Handover } from "./Handover";
@@ -111,9 +112,7 @@ function ReleaseTop({ release, several, files }: { release: ReleaseView; several
       <span>
         <b>{several ? `${release.files} files` : release.name}</b>
         <small>
-          release {release.number},{" "}
-          {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
-          {bytes(release.bytes)}
+          release {release.number}, {dateAndTime(release.at)}, {bytes(release.bytes)}
           {files.length > 0 && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
         </small>
       </span>

@@ -27,7 +27,7 @@ export function Balloon({ seat, frame, offset, chosen, rings }: BalloonProps) {
   const [cx, cy] = frame.at(px + (offset?.[0] ?? 0), py + (offset?.[1] ?? 0));
   const mark = seat.marks.find((one) => one !== "lifted");
   return (
-    <g pointerEvents="none">
+    <g pointerEvents="none" data-body={seat.id}>
       <circle
         cx={cx}
         cy={cy}

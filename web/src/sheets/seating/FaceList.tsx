@@ -35,7 +35,11 @@ export function FaceList({ handle, seat, label, take }: Props) {
       bodies={bodies}
       body={body}
       choose={choose}
-      hint={data && flats.length === 0 ? "It has no flat face." : undefined}
+      hint={
+        data && flats.length === 0
+          ? "It has no flat face: it is curved all over. Turn it by an angle instead."
+          : undefined
+      }
       rows={flats.map((flat) => ({
         id: flat.id,
         pressed: flat.shows && label === SHOWS,

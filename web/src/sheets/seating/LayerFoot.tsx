@@ -129,7 +129,7 @@ function LayerHead({ layers, at, layer, count_, typed, toLayer, paths, timed, ch
       <Press className="link" onClick={() => toLayer(1)}>
         first
       </Press>
-      <Press className="link" disabled={layer === null} onClick={() => toLayer(null)}>
+      <Press className="link" why={layer === null && "the whole is shown already"} onClick={() => toLayer(null)}>
         whole
       </Press>
     </div>

@@ -100,7 +100,7 @@ function Wedge({ seat }: { seat: SeatState }) {
       height={116}
       style={{ display: "block", margin: "0 16px" }}
       role="img"
-      aria-label={`tilted by ${rounded(seat.tilt_deg!, 2)} degrees, ${rounded(seat.gap_mm!, 2)} mm open`}
+      aria-label={`tilted by ${rounded(seat.tilt_deg!, 2)} degrees, ${rounded(seat.gap_mm!, 2)} mm above the plate at the far side`}
     >
       <defs>
         <pattern id="ground" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">

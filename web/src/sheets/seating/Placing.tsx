@@ -138,6 +138,7 @@ function KitTogether({ kit, handle }: { kit: Kit; handle: JobHandle }) {
       <dd>
         <Segments
           label="Bodies of the kit"
+          acts
           value={kit.free ? "apart" : "one"}
           options={STANDS}
           choose={(how) => void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)}

@@ -4,6 +4,8 @@ import css from "./Seating.module.css";
 
 export const BAND = 26;
 const AROUND = { top: 78, right: 76, bottom: 236, left: 76 };
+/** In a window that is no wider than this, the title block is below the layers. */
+const STACKED = { width: 780, bottom: 318 };
 const LETTERS = "ABCDEFGHI";
 const INK = "var(--ink)";
 
@@ -20,7 +22,8 @@ export interface Frame {
 
 export function framed(x: number, y: number, size: { width: number; height: number }): Frame {
   const wide = size.width - AROUND.left - AROUND.right - 2 * BAND;
-  const high = size.height - AROUND.top - AROUND.bottom - 2 * BAND;
+  const bottom = size.width <= STACKED.width ? STACKED.bottom : AROUND.bottom;
+  const high = size.height - AROUND.top - bottom - 2 * BAND;
   const scale = Math.max(0.05, Math.min(wide / x, high / y));
   const left = AROUND.left + BAND + (wide - x * scale) / 2;
   const top = AROUND.top + BAND + (high - y * scale) / 2;

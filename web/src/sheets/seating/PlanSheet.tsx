@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import type { JobHandle } from "../../api/useJob";
 import type { JobView, Layer, LayerPaths, SeatState, Vec3 } from "../../api/types";
-import { fillsOf, paler } from "../../bench/colours";
+import { useFills, paler } from "../../bench/colours";
 import { mm } from "../../blocks/numbers";
 import { Balloon } from "./Balloon";
 import { BAND, framed, Patterns, plateShape, SheetFrame, type Frame } from "./PlanFrame";
@@ -53,7 +53,7 @@ function usePlanDrawing({ handle, seating, cut, paths, size }: Props): PlanDrawi
     number,
   ];
   const frame = useMemo(() => framed(wide, deep, size), [wide, deep, size]);
-  const fills = useMemo(() => fillsOf(handle.view.job.bodies), [handle.view]);
+  const fills = useFills(handle.view.job.bodies);
   const hand = useHand(handle, seating, frame);
   const rings = useMemo(() => new Map((cut ?? plan)?.seats.map((one) => [one.id, one.rings]) ?? []), [plan, cut]);
   const outlines = useMemo(() => new Map(plan?.seats.map((one) => [one.id, one.rings]) ?? []), [plan]);
@@ -149,6 +149,7 @@ function SeatOnPlan({ one, drawing }: { one: SeatState; drawing: PlanDrawing }) 
     <g
       className={css.seat}
       transform={held ? `translate(${held.dx * frame.scale} ${-held.dy * frame.scale})` : "translate(0 0)"}
+      data-body={one.id}
       data-testid={`plan-seat-${one.number}`}
       data-marks={marks.join(" ")}
       onPointerDown={(event) => hand.down(event, one)}

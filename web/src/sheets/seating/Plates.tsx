@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Term } from "../../house/Term";
 import { Press } from "../../blocks/Press";
 import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
@@ -55,6 +56,7 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
           Second pass
         </Press>
       )}
+      <Term of="second pass">?</Term>
       {plates.length > 1 && (
         <Press className="link" onClick={() => handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
           Remove
@@ -179,6 +181,7 @@ function ArrangeFields({
         <div className={css.line}>
           <Segments
             label="Kits"
+            acts
             value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"}
             options={KITS}
             choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)}

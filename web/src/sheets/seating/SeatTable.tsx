@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import type { SeatState } from "../../api/types";
 import { count, rounded } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";
@@ -12,20 +13,13 @@ export function SeatTable({ seating }: { seating: Seating }) {
   const { seats, seat, choose } = seating;
   return (
     <table className={`${sheetCss.table} ${css.seats}`} aria-label="Seats">
-      <thead>
-        <tr>
-          <th>Seat</th>
-          <th className={sheetCss.r}>zone</th>
-          <th className={sheetCss.r}>turn</th>
-          <th className={sheetCss.r}>rests on</th>
-          <th className={sheetCss.r}>tilt</th>
-        </tr>
-      </thead>
+      <Columns of={["Seat", { numbers: "zone" }, { numbers: "turn" }, { numbers: "rests on" }, { numbers: "tilt" }]} />
       <tbody>
         {seats.map((one) => (
           <tr
             key={one.id}
             className={one.id === seat?.id ? sheetCss.chosen : undefined}
+            data-body={one.id}
             data-testid={`seat-${one.number}`}
             onClick={() => choose(one.id)}
           >

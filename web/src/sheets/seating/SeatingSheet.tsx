@@ -1,6 +1,7 @@
+import { Term } from "../../house/Term";
 import { type JobHandle, tell } from "../../api/useJob";
 import { Fold } from "../../blocks/Fold";
-import { NextStep } from "../../blocks/NextStep";
+import { GoOn } from "../../blocks/GoOn";
 import { Press } from "../../blocks/Press";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { Level } from "./Level";
@@ -26,10 +27,11 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
   }
   const { seat, off } = seating;
   const findings = view.survey.findings.filter((finding) => finding.sheet === "seating");
-  const open = findings.some((finding) => finding.severity !== "note");
   return (
     <Sheet label="Seating">
-      <Head title={`Plate ${seating.number}, ${seating.plate.machine.name}`} />
+      <Head title={`Plate ${seating.number}, ${seating.plate.machine.name}`}>
+        <Term of="seat">what is a seat?</Term>
+      </Head>
       <Plates handle={handle} seating={seating} />
       <SeatTable seating={seating} />
       {off.length > 0 && (
@@ -59,12 +61,7 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
       <WhatItTakes handle={handle} seating={seating} />
       <Arranging handle={handle} seating={seating} />
       <Machines handle={handle} seating={seating} />
-      <NextStep
-        to={`/jobs/${view.id}/release`}
-        says={open ? "Something wants a look first." : "Nothing here wants a look."}
-      >
-        Go on to Release
-      </NextStep>
+      <GoOn view={view} from="seating" says="Everything stands on its plate, inside the machine." />
       <span className={sheetCss.text} />
     </Sheet>
   );

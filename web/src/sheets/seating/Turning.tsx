@@ -117,7 +117,7 @@ function TurnByPicking({ seating, pick, seat, handle, turns }: TurnByPickingProp
       </Press>
       <Press
         className="link"
-        disabled={!turns.length && !seat.mirrored}
+        why={!turns.length && !seat.mirrored && "it stands as it came: neither turned nor mirrored"}
         onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}
       >
         As it came

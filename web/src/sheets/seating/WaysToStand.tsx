@@ -5,8 +5,9 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { CostedWay, JobView, SeatState, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
+import { radioKeys } from "../../blocks/radioKeys";
 import { Press } from "../../blocks/Press";
-import { count, rounded } from "../../blocks/numbers";
+import { area, count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
 import { FaceList, SHOWS } from "./FaceList";
@@ -228,6 +229,7 @@ function WayToStand({ way, look, i, seat, stand, scale, wish, cost }: WayToStand
         aria-label={`way ${i + 1}: ${way.why}`}
         checked={way.chosen}
         onChange={() => stand(way)}
+        onKeyDown={radioKeys}
         className={css.wayRadio}
       />
       <Elevation way={way} scale={scale} />
@@ -236,7 +238,7 @@ function WayToStand({ way, look, i, seat, stand, scale, wish, cost }: WayToStand
         {cost
           ? `${rounded(cost.grams, 1)} g${cost.cost > 0 ? `, ${rounded(cost.cost, 2)}` : ""}`
           : wish === "contact"
-            ? `over ${count(Math.round(way.overhang_mm2))}`
+            ? `${area(way.overhang_mm2)} hang`
             : way.why}
       </small>
       {way.across.length > 0 && (

@@ -1,3 +1,4 @@
+import { letterKey } from "../../house/letterKey";
 import { useEffect } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Pick } from "../../bench/picking";
@@ -8,14 +9,7 @@ export function useSeatPicks(handle: JobHandle, seating: Seating | null): ((pick
   useEffect(() => {
     if (!seating) return;
     const pressed = (event: KeyboardEvent) => {
-      if (
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        (event.target as HTMLElement).matches("input, textarea, select")
-      )
-        return;
-      if (event.key.toUpperCase() === "P") seating.lookFromAbove(true);
+      if (letterKey(event) === "P") seating.lookFromAbove(true);
     };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);

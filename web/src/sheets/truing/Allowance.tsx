@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { Press } from "../../blocks/Press";
 import { type ChainRow, chainRows } from "../../blocks/chainRows";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
@@ -57,15 +58,15 @@ export function Allowance({ handle, subject }: Props) {
       open={added}
     >
       <table className={sheetCss.table}>
-        <thead>
-          <tr>
-            <th>Axis</th>
-            <th className={sheetCss.r}>shrinkage, %</th>
-            <th className={sheetCss.r}>clearance, mm</th>
-            <th className={sheetCss.r}>adds</th>
-            <th className={sheetCss.r}>released</th>
-          </tr>
-        </thead>
+        <Columns
+          of={[
+            "Axis",
+            { numbers: "shrinkage, %" },
+            { numbers: "clearance, mm" },
+            { numbers: "adds" },
+            { numbers: "released" },
+          ]}
+        />
         <tbody>
           {chainRows(facts.chain!).map((row, i) => (
             <AllowanceRow key={row.axis} row={row} percent={percent} i={i} set={set} lengths={lengths} />
@@ -219,7 +220,11 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
         <span className="soft">
           for {machine}, {material}; kept for every job
         </span>
-        <Press look="box" disabled={!full.length} onClick={keep}>
+        <Press
+          look="box"
+          why={!full.length && "type what was released and what was measured along one axis at least"}
+          onClick={keep}
+        >
           Keep
         </Press>
       </div>

@@ -1,4 +1,6 @@
-import { Modal } from "@mantine/core";
+import { Dialog } from "../../blocks/Dialog";
+import { Unseen } from "../../blocks/Unseen";
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
@@ -48,7 +50,9 @@ function Compared({ handle, subject }: Props) {
       <table className={`${sheetCss.table} ${css.compare}`} data-testid="compare">
         <thead>
           <tr>
-            <th />
+            <th>
+              <Unseen>what</Unseen>
+            </th>
             {data.states.map((one) => (
               <th key={one.name} className={sheetCss.r}>
                 {one.name}
@@ -71,7 +75,7 @@ function Compared({ handle, subject }: Props) {
           )}
         </tbody>
       </table>
-      <div className={css.outlines} dangerouslySetInnerHTML={{ __html: data.outlines }} />
+      <div className={`${css.outlines} on-paper`} dangerouslySetInnerHTML={{ __html: data.outlines }} />
       <p className={css.hint}>
         Dashed: in the file. Inked: corrected. Dotted: released with its allowance. From the front, and from above.
       </p>
@@ -94,15 +98,15 @@ function Row({ name, values }: { name: string; values: string[] }) {
 
 function Drawing({ address, name, close }: { address: string; name: string; close: () => void }) {
   return (
-    <Modal opened onClose={close} size="min(1180px, 96vw)" title={`Drawing of ${name}, three views`}>
+    <Dialog close={close} size="min(1180px, 96vw)" title={`Drawing of ${name}, three views`}>
       <img
-        className={css.drawing}
+        className={`${css.drawing} on-paper`}
         src={address}
         alt={`${name} from the front, from above and from the left, with its sizes and readings`}
       />
       <a className="link" href={address} download={`${name}_drawing.svg`}>
         Download as SVG
       </a>
-    </Modal>
+    </Dialog>
   );
 }

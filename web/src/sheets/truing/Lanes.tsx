@@ -1,3 +1,4 @@
+import { Term } from "../../house/Term";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Lane, ReadingsVerdict } from "../../api/types";
@@ -167,6 +168,7 @@ interface LanesHeadProps {
 function LanesHead({ drives, moved, now, handle, subject }: LanesHeadProps) {
   return (
     <Head title="Factor">
+      <Term of="lanes" />{" "}
       {drives || moved != null ? (
         <span className="number">{shown(now)}</span>
       ) : (

@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { Press } from "../../blocks/Press";
 import { type ChainRow, chainRows } from "../../blocks/chainRows";
 import { Checkbox } from "@mantine/core";
@@ -7,6 +8,7 @@ import { factor, inches, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import type { Subject } from "../../job/subject";
+import { Term } from "../../house/Term";
 import css from "./TruingSheet.module.css";
 
 interface Props {
@@ -27,28 +29,26 @@ export function OverallSize({ handle, subject }: Props) {
       <Head title="Overall size">
         <Press
           className="link"
-          disabled={chain.every((row) => row.factor === 1)}
+          why={chain.every((row) => row.factor === 1) && "it has the size in the file"}
           onClick={() => act({ do: "reset-correction", body: key })}
         >
           Back to 100 %
         </Press>
       </Head>
       <table className={sheetCss.table}>
-        <thead>
-          <tr>
-            <th>Axis</th>
-            <th className={sheetCss.r}>size, mm</th>
-            <th className={sheetCss.r}>inch</th>
-            <th className={sheetCss.r}>factor</th>
-            <th className={sheetCss.r}>follows</th>
-          </tr>
-        </thead>
+        <Columns
+          of={["Axis", { numbers: "size, mm" }, { numbers: "inch" }, { numbers: "factor" }, { numbers: "follows" }]}
+        />
         <tbody>
           {chain.map((row, i) => (
             <SizeRow key={row.axis} row={row} handle={handle} owner={key} free={free} i={i} held={held} act={act} />
           ))}
         </tbody>
       </table>
+      <p className={css.hint}>
+        <Term of="correction">{decided.correction.set_by ? "Corrected" : "Not corrected"}</Term>
+        {decided.correction.set_by ? `: ${decided.correction.set_by}.` : ": as the file has it."}
+      </p>
       <p className={css.hint}>
         Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>,
         then Enter. Esc puts the old one back.
@@ -62,7 +62,11 @@ export function OverallSize({ handle, subject }: Props) {
           <span className="look">The factors differ: round bores and bosses become oval.</span>
         </p>
       )}
-      {body.kit && !body.alone && <p className={css.hint}>The whole kit follows: its bodies keep fitting together.</p>}
+      {body.kit && !body.alone && (
+        <p className={css.hint}>
+          The whole <Term of="kit" /> follows: its bodies keep fitting together.
+        </p>
+      )}
     </section>
   );
 }
@@ -222,7 +226,7 @@ function Follows({ axis, free, held, subject, act }: FollowsProps) {
       <Press
         className={`${css.lock} ${state === "free" ? css.free : ""}`}
         aria-pressed={state === "linked"}
-        aria-label={free ? `${name} is free; link it to the others` : `${name} follows the others; free it`}
+        aria-label={free ? `${name} is free; link it to the others` : `${name} is linked to the others; free it`}
         disabled={held}
         onClick={() => act(next)}
       >

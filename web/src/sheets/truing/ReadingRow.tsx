@@ -1,3 +1,4 @@
+import { Unseen } from "../../blocks/Unseen";
 import { type RefObject, useEffect, useRef } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Gauge, Reading, ReadingState } from "../../api/types";
@@ -66,7 +67,7 @@ export function ReadingRow({ number, handle, reading, now, open, toggle, picking
           handle={handle}
           now={now}
         />
-        <td className={`${sheetCss.r} number ${tone}`}>{off == null ? "–" : signed(off)}</td>
+        <Off off={off} tone={tone} />
         <td>
           <Press
             className={css.remove}
@@ -185,4 +186,15 @@ function ReadingLength({ angle, input, number, reading, entered, focused, handle
 /** The length of a typed reading; its band stands below the field. */
 function shortened(typed: string): string {
   return typed.includes(";") ? `${typed.split(";").length} taken` : typed.split("[")[0]!.split("±")[0]!.trim() || typed;
+}
+
+/** How far a reading is off, and in words whether it is met. */
+function Off({ off, tone }: { off: number | null | undefined; tone: "soft" | "settled" | "look" }) {
+  return (
+    <td className={`${sheetCss.r} number ${css.off} ${tone}`}>
+      {off == null ? "–" : signed(off)}
+      {tone === "settled" && <Unseen> met</Unseen>}
+      {tone === "look" && <small>missed</small>}
+    </td>
+  );
 }

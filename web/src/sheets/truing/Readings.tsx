@@ -1,3 +1,4 @@
+import { Columns } from "../../blocks/Columns";
 import { FileButton } from "@mantine/core";
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { api, Problem } from "../../api/client";
@@ -136,16 +137,16 @@ function ReadingTable({
 }: ReadingTableProps) {
   return (
     <table className={sheetCss.table}>
-      <thead>
-        <tr>
-          <th />
-          <th>Gauge</th>
-          <th className={sheetCss.r}>on model</th>
-          <th className={sheetCss.r}>real</th>
-          <th className={sheetCss.r}>off</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          { unseen: "number" },
+          "Gauge",
+          { numbers: "on model" },
+          { numbers: "real" },
+          { numbers: "off" },
+          { unseen: "more" },
+        ]}
+      />
       <tbody>
         {readings.map((reading, i) => (
           <ReadingRow

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
-import { NextStep } from "../../blocks/NextStep";
+import { GoOn } from "../../blocks/GoOn";
 import { Press } from "../../blocks/Press";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
@@ -56,14 +56,7 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
       <OverallSize handle={handle} subject={subject} />
       <Allowance handle={handle} subject={subject} />
       <BeforeAfter handle={handle} subject={subject} />
-      <NextStep
-        to={`/jobs/${view.id}/seating`}
-        says={
-          subject.decided.correction.set_by ? `Corrected: ${subject.decided.correction.set_by}.` : "As the file has it."
-        }
-      >
-        Go on to Seating
-      </NextStep>
+      <GoOn view={view} from="truing" says="Every size is worked out with the correction." />
     </Sheet>
   );
 }

@@ -1,3 +1,4 @@
+import { letterKey } from "../../house/letterKey";
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, Reading, PickedSpot, Vec3 } from "../../api/types";
@@ -36,8 +37,7 @@ function usePickKeys(on: boolean, stop: () => void, toCentre: (change: (now: boo
     if (!on) return;
     const pressed = (event: KeyboardEvent) => {
       if (event.key === "Escape") stop();
-      if (event.key.toLowerCase() === "c" && !(event.target as HTMLElement).matches("input, textarea, select"))
-        toCentre((now) => !now);
+      if (letterKey(event) === "C") toCentre((now) => !now);
     };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);

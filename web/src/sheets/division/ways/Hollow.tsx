@@ -6,7 +6,7 @@ import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
 import { placeIn } from "../places";
 import { Asking } from "../PlaneTable";
-import { Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
+import { Do, LengthRow, Row, Rows, useShaping, useTyped, type Way, busyOr } from "./parts";
 
 /** A hollow with a wall, and drains: where they were picked, else at the lowest places as it is seated. */
 export function Hollow(props: Way) {
@@ -47,7 +47,7 @@ export function Hollow(props: Way) {
       ))}
       <Do
         says="Hollow it"
-        off={props.busy || !wall}
+        why={busyOr(props.busy, !wall && "type the wall that is to stay")}
         act={() => {
           taking.ask(null);
           return shape({ by: "hollow", wall, drains: [drains], places: meant.drains, down: [0, 0, -1] });

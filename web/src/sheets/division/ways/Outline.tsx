@@ -30,7 +30,7 @@ export function Outline({ handle, dividing }: Way) {
         <AxisRow says="across" label="Axis of the outline drawn" value={axis} choose={along} />
         <LengthRow says="at" label="Outline at" value={at} placeholder="silhouette" put={setAt} />
       </Rows>
-      <Do says="Draw it" off={false} act={() => void draw()}>
+      <Do says="Draw it" why={false} act={() => void draw()}>
         {outline && (
           <>
             <Taken text={outline.dxf} name={`${name}.dxf`} type="image/vnd.dxf" says="Take the DXF" />

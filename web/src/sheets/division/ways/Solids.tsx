@@ -3,7 +3,7 @@ import { Choice, Segments } from "../../../blocks/Choice";
 import { Fold } from "../../../blocks/Fold";
 import { Press } from "../../../blocks/Press";
 import css from "../Division.module.css";
-import { useShaping, type Way } from "./parts";
+import { useShaping, type Way, busyOr } from "./parts";
 
 const SOLIDS = [
   ["join", "join with"],
@@ -34,7 +34,7 @@ export function Solids(props: Way) {
           choose={take}
           width={200}
         />
-        <Press look="box" disabled={props.busy} onClick={() => shape({ by: "solids", how }, chosen.id)}>
+        <Press look="box" why={busyOr(props.busy)} onClick={() => shape({ by: "solids", how }, chosen.id)}>
           Do it
         </Press>
       </div>

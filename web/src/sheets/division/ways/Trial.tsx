@@ -1,3 +1,5 @@
+import { Term } from "../../../house/Term";
+import { Columns } from "../../../blocks/Columns";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../../api/client";
 import type { PrintedReading, DivisionPreview, Reading, Division, JobView } from "../../../api/types";
@@ -8,7 +10,7 @@ import { mm, rounded, signed } from "../../../blocks/numbers";
 import { sheetCss } from "../../../blocks/Sheet";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
-import { AxisRow, Do, LengthRow, Row, Rows, useShaping, type Way } from "./parts";
+import { AxisRow, Do, LengthRow, Row, Rows, useShaping, type Way, busyOr } from "./parts";
 
 /** A slice to print first and try on: between two planes, or around a reading; what is measured on it is taken further. */
 export function Trial(props: Way) {
@@ -37,6 +39,9 @@ export function Trial(props: Way) {
       {trials.map((division) => (
         <Made key={division.id} division={division} handle={props.handle} view={view} />
       ))}
+      <p className={css.told}>
+        A <Term of="trial" /> costs minutes where the whole costs hours.
+      </p>
       <Rows>
         <AxisRow says="across" label="Axis of the trial" value={axis} choose={(one) => put({ axis: one })} />
         <Row says="from, to">
@@ -54,7 +59,7 @@ export function Trial(props: Way) {
       <TrialBeginnings prospect={prospect} low={low} high={high} begin={begin} readings={readings} around={around} />
       <Do
         says="Make the trial"
-        off={props.busy || !low || !high}
+        why={busyOr(props.busy, (!low || !high) && "type where the slice begins and ends")}
         act={() => shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))}
       />
     </Fold>
@@ -118,15 +123,15 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
       </div>
       {!!data?.length && (
         <table className={`${sheetCss.table} ${css.planes}`} aria-label={`Readings on ${trial?.name ?? "the trial"}`}>
-          <thead>
-            <tr>
-              <th>Reading</th>
-              <th className={sheetCss.r}>released</th>
-              <th className={sheetCss.r}>on the print</th>
-              <th className={sheetCss.r}>off</th>
-              <th />
-            </tr>
-          </thead>
+          <Columns
+            of={[
+              "Reading",
+              { numbers: "released" },
+              { numbers: "on the print" },
+              { numbers: "off" },
+              { unseen: "whether it is met" },
+            ]}
+          />
           <tbody>
             {data.map((reading) => (
               <PrintedReadingRow key={reading.reading} one={reading} handle={handle} />

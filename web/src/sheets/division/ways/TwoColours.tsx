@@ -9,7 +9,7 @@ import { count } from "../../../blocks/numbers";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
 import { Asking, Faces } from "../PlaneTable";
-import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
+import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way, busyOr } from "./parts";
 
 const UNITS = [
   ["told", "as it says"],
@@ -41,7 +41,11 @@ function ByHeight(props: Way) {
         <LengthRow says="all above" label="Split at" value={at} put={setAt} />
         <LengthRow says="so deep only" label="Split depth" value={depth} placeholder="through" put={setDepth} />
       </Rows>
-      <Do says="Split by height" off={props.busy || !at} act={() => shape({ by: "height", axis, at, depth })} />
+      <Do
+        says="Split by height"
+        why={busyOr(props.busy, !at && "type the height")}
+        act={() => shape({ by: "height", axis, at, depth })}
+      />
     </>
   );
 }
@@ -81,7 +85,7 @@ function ByFaces(props: Way) {
       </div>
       <Do
         says="Split by the faces"
-        off={props.busy || !marks.length}
+        why={busyOr(props.busy, !marks.length && "pick a face that is raised or sunk")}
         act={() => {
           taking.ask(null);
           return shape({ by: "faces", picks, alike, depth, geometry: "" });
@@ -127,6 +131,19 @@ function FacesAndDepth({ props, marks, mean, depth, setDepth }: FacesAndDepthPro
   );
 }
 
+/** The drawing that is read; a press chooses another. */
+function DrawingFile({ name, read }: { name: string | undefined; read: (file: File | null) => unknown }) {
+  return (
+    <FileButton accept=".svg,.dxf" inputProps={{ "aria-label": "Outline" }} onChange={(file) => void read(file)}>
+      {({ onClick }) => (
+        <Press className="link" onClick={onClick}>
+          {name ?? "Choose an SVG or DXF"}
+        </Press>
+      )}
+    </FileButton>
+  );
+}
+
 function ByDrawing(props: Way) {
   const shape = useShaping(props);
   const [axis, along] = useState<Axis>("z");
@@ -160,13 +177,7 @@ function ByDrawing(props: Way) {
     <>
       <Rows>
         <Row says="by an outline">
-          <FileButton accept=".svg,.dxf" inputProps={{ "aria-label": "Outline" }} onChange={(file) => read(file)}>
-            {({ onClick }) => (
-              <Press className="link" onClick={onClick}>
-                {drawing?.name ?? "Choose an SVG or DXF"}
-              </Press>
-            )}
-          </FileButton>
+          <DrawingFile name={drawing?.name} read={read} />
         </Row>
         <Row says="drawn in">
           <Choice label="Unit of the outline" value={unit} options={UNITS} choose={setUnit} width={132} />
@@ -179,8 +190,16 @@ function ByDrawing(props: Way) {
         </Row>
         <LengthRow says="so deep only" label="Outline depth" value={depth} placeholder="through" put={setDepth} />
       </Rows>
-      {drawing && props.dividing.misplaced && <p className={css.problem}>{props.dividing.misplaced.line}</p>}
-      <Do says="Split by the outline" off={props.busy || !drawing} act={() => shape(asked!)} />
+      {drawing && props.dividing.misplaced && (
+        <p className={css.problem} role="alert">
+          {props.dividing.misplaced.line}
+        </p>
+      )}
+      <Do
+        says="Split by the outline"
+        why={busyOr(props.busy, !drawing && "choose a drawing first")}
+        act={() => shape(asked!)}
+      />
     </>
   );
 }

@@ -83,21 +83,26 @@ export function LengthRow({ says, label, value, put, placeholder }: LengthProps)
 
 export function Do({
   says,
-  off,
+  why,
   act,
   children,
 }: {
   says: string;
-  off: boolean;
+  /** Why it cannot be done now. */
+  why: string | false;
   act: () => unknown;
   children?: ReactNode;
 }) {
   return (
     <div className={css.line}>
-      <Press look="box" disabled={off} onClick={act}>
+      <Press look="box" why={why} onClick={act}>
         {says}
       </Press>
       {children}
     </div>
   );
 }
+
+/** Why something cannot be done now: work that goes on, else what is missing. */
+export const busyOr = (busy: boolean, missing: string | false = false): string | false =>
+  busy ? "the work before is not done yet" : missing;

@@ -1,3 +1,4 @@
+import { Columns } from "../../../blocks/Columns";
 import { FileButton } from "@mantine/core";
 import { useRef, useState } from "react";
 import { api } from "../../../api/client";
@@ -89,14 +90,7 @@ function MachineSays({ handle, data }: { handle: JobHandle; data: InspectionView
   return (
     <>
       <table className={`${sheetCss.table} ${css.must}`} aria-label="What the machine does to sizes">
-        <thead>
-          <tr>
-            <th>Sizes</th>
-            <th className={sheetCss.r}>off by, mm</th>
-            <th className={sheetCss.r}>scale, %</th>
-            <th className={sheetCss.r}>±, mm</th>
-          </tr>
-        </thead>
+        <Columns of={["Sizes", { numbers: "off by, mm" }, { numbers: "scale, %" }, { numbers: "±, mm" }]} />
         <tbody>
           {data.lines.map((line) => (
             <tr key={line.form + line.axis}>

@@ -1,3 +1,4 @@
+import { Columns } from "../../../blocks/Columns";
 import { useRef, useState } from "react";
 import type { JobHandle } from "../../../api/useJob";
 import type { InspectionRow, InspectionView } from "../../../api/types";
@@ -37,14 +38,7 @@ export function MeasuredRows({ handle, data, part }: { handle: JobHandle; data: 
         </div>
       )}
       <table className={`${sheetCss.table} ${css.must}`} aria-label="Sizes of the printed part">
-        <thead>
-          <tr>
-            <th>Size</th>
-            <th className={sheetCss.r}>is to be</th>
-            <th className={sheetCss.r}>measured</th>
-            <th className={sheetCss.r}>off</th>
-          </tr>
-        </thead>
+        <Columns of={["Size", { numbers: "is to be" }, { numbers: "measured" }, { numbers: "off" }]} />
         <tbody>
           {rows.map((row, i) => (
             <SizeRow

@@ -45,7 +45,11 @@ export function AfterPrinting({ handle, seating, cost }: Props) {
           width={72}
           commit={async (typed) => typeGrams(typed)}
         />
-        <Press look="box" disabled={!time && !grams} onClick={() => void note()}>
+        <Press
+          look="box"
+          why={!time && !grams && "type how long it took, or what it weighs"}
+          onClick={() => void note()}
+        >
           Learn from it
         </Press>
       </div>

@@ -1,3 +1,4 @@
+import { Columns } from "../../../blocks/Columns";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem } from "../../../api/client";
@@ -42,7 +43,11 @@ export function AllPlates({ handle }: { handle: JobHandle }) {
         <TypedField label="Machines of each kind" value={String(machines)} width={52} commit={whole(haveMachines)} />
         <span>of each machine</span>
       </div>
-      {error && <p className={css.problem}>{error instanceof Problem ? sentence(error.line) : "It cannot be told"}</p>}
+      {error && (
+        <p className={css.problem} role="alert">
+          {error instanceof Problem ? sentence(error.line) : "It cannot be told"}
+        </p>
+      )}
       {data && <TallyTable data={data} />}
     </Fold>
   );
@@ -57,14 +62,7 @@ function TallyTable({ data }: { data: TallyView }) {
   return (
     <>
       <table className={`${sheetCss.table} ${css.sets}`} aria-label="When plates are done">
-        <thead>
-          <tr>
-            <th>Plate</th>
-            <th>on</th>
-            <th className={sheetCss.r}>takes</th>
-            <th className={sheetCss.r}>done, begun now</th>
-          </tr>
-        </thead>
+        <Columns of={["Plate", "on", { numbers: "takes" }, { numbers: "done, begun now" }]} />
         <tbody>
           {data.plans.map((plan) =>
             plan.plates.slice(0, LISTED).map((plate, i) => (

@@ -1,3 +1,4 @@
+import { Columns } from "../../../blocks/Columns";
 import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../../api/client";
@@ -123,15 +124,15 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
   if (!data?.length) return null;
   return (
     <table className={`${sheetCss.table} ${css.sets}`} aria-label="Sets of print settings">
-      <thead>
-        <tr>
-          <th>Set</th>
-          <th className={sheetCss.r}>≈ time</th>
-          <th className={sheetCss.r}>≈ grams</th>
-          <th className={sheetCss.r}>it changes</th>
-          <th />
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          "Set",
+          { numbers: "≈ time" },
+          { numbers: "≈ grams" },
+          { numbers: "it changes" },
+          { unseen: "what can be done" },
+        ]}
+      />
       <tbody>
         {data.map((row) => (
           <tr key={row.settings.name}>
@@ -142,7 +143,7 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
             <td className={sheetCss.r}>
               <Press
                 className="link"
-                disabled={view.job.printing?.name === row.settings.name}
+                why={view.job.printing?.name === row.settings.name && "this set is in use"}
                 onClick={() => void handle.act({ do: "use-print-settings", settings: row.settings }).catch(tell)}
               >
                 Use

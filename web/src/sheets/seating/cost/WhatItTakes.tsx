@@ -1,3 +1,4 @@
+import { Columns } from "../../../blocks/Columns";
 import { api } from "../../../api/client";
 import { tell, type JobHandle } from "../../../api/useJob";
 import type { Estimate, PlateCost, TaskView } from "../../../api/types";
@@ -100,15 +101,15 @@ interface CostTableProps {
 function CostTable({ number, cost, before }: CostTableProps) {
   return (
     <table className={`${sheetCss.table} ${css.cost}`} aria-label="What the plate takes">
-      <thead>
-        <tr>
-          <th />
-          <th className={sheetCss.r}>time</th>
-          <th className={sheetCss.r}>grams</th>
-          <th className={sheetCss.r}>strand, m</th>
-          <th className={sheetCss.r}>money</th>
-        </tr>
-      </thead>
+      <Columns
+        of={[
+          { unseen: "estimate" },
+          { numbers: "time" },
+          { numbers: "grams" },
+          { numbers: "strand, m" },
+          { numbers: "money" },
+        ]}
+      />
       <tbody>
         {cost.full && <CostRow says={`plate ${number}, along its paths`} time={cost.time} of={cost.full} strong />}
         <CostRow

@@ -1,0 +1,31 @@
+/** Words of ours, each in one plain sentence; `docs/glossary.md` has them for readers of the code. */
+export const WORDS = {
+  job: "One piece of work: the files, what was decided about them, and what was released.",
+  body: "One closed solid of a file, or a damaged one, which is then said so.",
+  bench: "The drawing at the right, where the parts stand and are measured.",
+  kit: "Bodies that share one correction and one origin, so that they go on fitting together.",
+  truing: "Making the model the size that was really measured.",
+  gauge: "A place on the model where a length is defined: two faces, a bore, a wall, an overall size.",
+  reading: "A gauge together with the real length that it should have.",
+  lanes: "One line per reading, showing which factors would satisfy it; where all are shaded, all are met.",
+  correction: "The factors by which the model grows or shrinks, so that its readings come true.",
+  allowance: "What is added on purpose after the correction: shrinkage of the material, and clearance.",
+  clearance: "How much wider the outer of two parts is than the inner one.",
+  fineness: "How closely the facets of a round face follow the true curve.",
+  pair: "Two places that are to go together: a shaft and its bore, two faces, two threads.",
+  trial: "A thin slice that is printed first, to try a fit before the long print.",
+  piece: "One of the parts that a body is divided into.",
+  seam: "A place where a cut will hardly be seen: a ledge, a groove, a change of section.",
+  pin: "A peg that lines two pieces up, and is part of one of them.",
+  dowel: "A loose peg in a hole on both sides.",
+  seat: "How one copy of a body stands on a plate: which face is down, how it is turned, and where.",
+  plate: "One filling of a machine.",
+  "second pass": "A plate that is printed on top of an earlier one, without moving anything.",
+  bead: "The line of plastic that a machine lays; nothing thinner can be printed.",
+  finding: "Something that would make a bad part, where it is, and what can be done about it.",
+  release: "Files that were written, read back and compared with what they were made of.",
+  proof: "What was measured on the released files by a reader of its own.",
+  stock: "Standard parts that are made here by their names: bolts, nuts, tubes, gears.",
+} as const;
+
+export type Word = keyof typeof WORDS;
