@@ -19,6 +19,7 @@ def main() -> None:
     with trial(empty=False) as now, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        _stock(page, now.address)
         _truing(page, now.address)
         _intake(page, now.address)
         _fit(page, now.address)
@@ -109,6 +110,28 @@ def _measured_parts(page: Page) -> None:
     _take(page, "inspection")
 
 
+def _stock(page: Page, address: str) -> None:
+    """An M5 bolt tried in an ear of the clamp shells, made with its nut, and seen in line."""
+    _open(page, address, "Clamp shells")
+    _go(page, "Fit")
+    page.get_by_role("button", name="Does it go through?").click()
+    page.get_by_role("button", name="List the bores").click()
+    _typed(page, "Bolt", "M5x35 socket")
+    told = page.get_by_role("region", name="Whether it goes through")
+    told.get_by_text("It goes through").wait_for()
+    for part in ("bolt", "nut"):
+        name = "Make the bolt here" if part == "bolt" else "Nut here"
+        told.get_by_role("button", name=name).click()
+        page.get_by_role("button", name=f"Undo: make {part} M5").wait_for()
+    told.evaluate("part => part.scrollIntoView()")
+    page.get_by_role("button", name="top").click()
+    page.wait_for_timeout(1500)
+    _take(page, "stock")
+    for part in ("nut", "bolt"):  # The other pictures are of the clamp shells alone.
+        page.get_by_role("button", name=f"Undo: make {part} M5").click()
+        page.get_by_role("button", name=f"Redo: make {part} M5").wait_for()
+
+
 def _division(page: Page, address: str) -> None:
     """The dew shield with the planes that its machine asks for, and in pieces, drawn apart."""
     _open(page, address, "Dew shield")
@@ -141,17 +164,19 @@ def _truing(page: Page, address: str) -> None:
     page.get_by_role("heading", name="Readings").click()
     _take(page, "truing")
     page.get_by_role("button", name="Drawing in three views").click()
-    _take(page, "drawing")
     page.keyboard.press("Escape")
     _gauge(page, "between two centres", "at 92", "at -92", typed="188")
     _typed(page, "Name of reading 3", "bolt pitch")
     page.get_by_role("main", name="Truing").evaluate("sheet => sheet.scrollTo(0, 0)")
+    page.emulate_media(color_scheme="dark")  # The blueprint, where the system is dark.
+    page.wait_for_timeout(1500)
     _take(page, "conflict")
+    page.emulate_media(color_scheme="light")
     page.get_by_test_id("conflict").locator("div", has_text="bolt pitch").get_by_role("button").click()
-    page.get_by_text("Allowance", exact=False).first.click()
+    page.get_by_role("button", name="Allowance").click()
     _typed(page, "Shrinkage along X", "0.4")
     _typed(page, "Shrinkage along Y", "0.4")
-    page.get_by_text("Before and after").click()
+    page.get_by_role("button", name="Before and after").click()
     page.get_by_test_id("compare").wait_for()
     page.get_by_role("main", name="Truing").evaluate("sheet => sheet.scrollTo(0, 9999)")
     _take(page, "before-after")

@@ -198,6 +198,10 @@ class Bench:
         self.meshes |= {
             name: from_bytes(blob) for name, blob in task_result.blobs.items() if blob[:4] == b"ATG1"
         }
+        # What was made here is an original of its own.
+        self.originals |= {
+            name: blob for name, blob in task_result.blobs.items() if hashlib.sha256(blob).hexdigest() == name
+        }
         self.job = apply(self.job, task_result.action, self)
         return self
 

@@ -34,6 +34,7 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSurface,
+    AskThread,
 )
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
@@ -372,6 +373,25 @@ def _with_moved_faces() -> list[bytes]:
     return [*opened.out("stl", "own"), *grown.out("3mf", "own")]
 
 
+def _with_threads() -> list[bytes]:
+    """A plate with a thread cut into its bore, left-hand and with clearance, and one with ridges on its
+    boss.
+    """
+    plate = manifold3d.Manifold.cube((40, 30, 8))
+    bored = plate - manifold3d.Manifold.cylinder(20, 2.1, 2.1, 96).translate((12, 15, -5))
+    cut = _Desk("plate.stl", _stl(_mesh(bored))).do(SettleUnit(source="s1", unit=Unit.MM))
+    bore = next(feature for feature in cut.store.features(cut.job.bodies[0]).listed if feature.kind == "bore")
+    picks = (PickedFace(face=bore.face, point=bore.point),)
+    cut.shape(AskThread(picks=picks, size="M5", length="6", clearance="0.2", left=True))
+    raised = plate + manifold3d.Manifold.cylinder(14, 3.2, 3.2, 96).translate((20, 15, 0))
+    added = _Desk("plate.stl", _stl(_mesh(raised))).do(SettleUnit(source="s1", unit=Unit.MM))
+    boss = next(
+        feature for feature in added.store.features(added.job.bodies[0]).listed if feature.kind == "boss"
+    )
+    added.shape(AskThread(picks=(PickedFace(face=boss.face, point=boss.point),), size="M8", add=True))
+    return [*cut.out("stl", "own"), *added.out("3mf", "own")]
+
+
 def _paired() -> list[bytes]:
     """A pin in a bore and a tab in a slot, as pairs, corrected and shrinking."""
     plate = manifold3d.Manifold.cube((40, 30, 20)) - manifold3d.Manifold.cube((60, 10.4, 12)).translate(
@@ -493,6 +513,7 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _parted,
     _hollowed,
     _with_moved_faces,
+    _with_threads,
     _paired,
     _paired_otherwise,
     _owned,

@@ -829,6 +829,50 @@ FAULTS: tuple[Fault, ...] = (
         lambda right: lambda solid, drains, wall: solid,
     ),
     Fault(
+        "threads",
+        "the flanks of a thread are a degree steeper",
+        "model.threads:profile_of",
+        lambda right: (
+            lambda d, pitch, *, internal, play=0.0: _steeper(right(d, pitch, internal=internal, play=play))
+        ),
+    ),
+    Fault(
+        "threads",
+        "a thread has no clearance",
+        "model.threads:profile_of",
+        lambda right: lambda d, pitch, *, internal, play=0.0: right(d, pitch, internal=internal),
+    ),
+    Fault(
+        "threads",
+        "the pitch of a thread is a hundredth longer",
+        "division.cutting.threads:_rod",
+        lambda right: lambda cut: right(cut.model_copy(update={"pitch": 1.01 * cut.pitch})),
+    ),
+    Fault(
+        "threads",
+        "a left-hand thread is cut right-hand",
+        "division.cutting.threads:_rod",
+        lambda right: lambda cut: right(cut.model_copy(update={"left": False})),
+    ),
+    Fault(
+        "threads",
+        "a thread ends half a millimetre early",
+        "division.cutting.threads:_rod",
+        lambda right: lambda cut: right(cut.model_copy(update={"low": cut.low + 0.5})),
+    ),
+    Fault(
+        "threads",
+        "a thread begins an eighth of a turn on",
+        "division.cutting.threads:_in_place",
+        lambda right: lambda made, cut: right(made.rotate((0, 0, 45)), cut),
+    ),
+    Fault(
+        "threads",
+        "a thread is beside its bore",
+        "division.cutting.threads:_in_place",
+        lambda right: lambda made, cut: right(made.translate((0.05, 0, 0)), cut),
+    ),
+    Fault(
         "fit",
         "faces are moved by a little more",
         "fit.moving:_moved",
@@ -1072,6 +1116,18 @@ def _in_force(right: Any, **changes: Callable[[Any, Any, Any], Any]) -> Any:
 def _kit_of(job: Any, body: Any, otherwise: Any, field: str) -> Any:
     kit = job.kit_of(body)
     return otherwise if kit is None else getattr(kit, field)
+
+
+def _steeper(pieces: Any) -> Any:
+    """The flanks of a thread's profile, narrower by a fiftieth of their run."""
+    crest, down, root, up = pieces
+    by = 0.04 * (down.heights[1] - down.heights[0])
+    return (
+        crest,
+        replace(down, heights=(down.heights[0], down.heights[1] - by)),
+        replace(root, heights=(root.heights[0] - by, root.heights[1] + by)),
+        replace(up, heights=(up.heights[0] + by, up.heights[1])),
+    )
 
 
 def _tilt() -> Any:

@@ -61,7 +61,7 @@ def test_every_format_is_dropped_sized_and_released(desk: Desk, tmp_path: Path) 
     for name in others:
         desk.drop_here(tmp_path / name, "[data-testid=bench]")
     expect(page.get_by_role("heading", name="Bodies (6)")).to_be_visible(timeout=60_000)
-    page.get_by_text("open files alike").get_by_role("button", name="millimetre").click()
+    page.get_by_text("files without a unit alike").get_by_role("button", name="millimetre").click()
     expect(page.get_by_role("button", name="block and 5 alike")).to_be_visible()
     expect(page.get_by_text("20.00 × 30.00 × 50.00, 30.00 cm³, 12 tri")).to_be_visible()
     desk.sheet("Release")

@@ -40,6 +40,7 @@ def test_a_folder_is_picked_whole_even_before_the_page_knows_what_models_are(
     page.wait_for_timeout(300)  # what was picked is with the page; only then comes the answer
     for route in asked:
         route.continue_()
+    page.get_by_role("button", name="One job for all").click()
     expect(page.get_by_role("heading", name="Files (2)")).to_be_visible(timeout=30_000)
     expect(page.get_by_text("notes.txt")).to_have_count(0)
 
@@ -56,6 +57,7 @@ def test_a_folder_is_dropped_with_what_lies_deeper_in_it(desk: Desk, demo: Path,
     hand = page.context.new_cdp_session(page)  # only so does the page get a true folder
     for step in ("dragEnter", "dragOver", "drop"):
         hand.send("Input.dispatchDragEvent", {"type": step, **at, "data": data})
+    page.get_by_role("button", name="One job for all").click()
     expect(page.get_by_role("heading", name="Files (2)")).to_be_visible(timeout=30_000)
     expect(page.get_by_label("Title block")).to_contain_text("8 bodies of 2 files")
     expect(page.get_by_text("notes.txt was not taken")).to_be_visible()

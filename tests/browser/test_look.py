@@ -53,7 +53,7 @@ def test_everything_that_can_be_used_has_a_name_and_a_size(desk: Desk, demo: Pat
                 return {
                     name: one.getAttribute("aria-label") || one.textContent || one.title
                         || one.labels?.[0]?.textContent || "",
-                    inline: one.classList.contains("link"),
+                    inline: one.matches(".link, [data-term]"),
                     size: Math.min(frame.width, frame.height),
                     html: one.outerHTML.slice(0, 120),
                 };
@@ -91,10 +91,11 @@ def test_the_sheets_that_have_nothing_to_do_say_so_and_let_one_pass(desk: Desk, 
     desk.opened(demo / "clamp-shells.stl", "millimetre")
     desk.sheet("Fit")
     expect(desk.page.get_by_text("No pair is kept yet.")).to_be_visible()
-    desk.page.get_by_role("link", name="Go on to Division").click()
-    expect(desk.page.get_by_text("A body that fits need not be divided.")).to_be_visible()
+    # What fits need not be divided: the sheet is passed by, and says so where one looks at it.
     desk.page.get_by_role("link", name="Go on to Seating").click()
-    expect(desk.page.get_by_text("Nothing here wants a look.")).to_be_visible()
+    expect(desk.page.get_by_text("Everything stands on its plate, inside the machine.")).to_be_visible()
+    desk.sheet("Division")
+    expect(desk.page.get_by_text("A body that fits need not be divided.")).to_be_visible()
 
 
 def test_nothing_is_asked_of_any_other_server(desk: Desk, demo: Path) -> None:
@@ -138,19 +139,55 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
     expect(page.get_by_text("Changed elsewhere")).to_be_visible()
 
 
-def test_a_job_is_removed_when_it_is_meant(desk: Desk, demo: Path, tmp_path: Path) -> None:
+def test_jobs_are_found_renamed_copied_and_go_into_the_bin_and_back(
+    desk: Desk, demo: Path, tmp_path: Path
+) -> None:
     page = desk.page
     desk.opened(shutil.copy(demo / "shim-plate.stl", tmp_path / "spare-shim.stl"))  # type: ignore[arg-type]
+    expect(page).to_have_title("spare-shim, Intake: Aim True")
     key = page.url.split("/jobs/")[1].split("/")[0]
     page.goto(desk.address)
+    expect(page).to_have_title("Jobs: Aim True")
+    expect(page.get_by_role("link", name="spare-shim", exact=True)).to_be_visible()
+    page.keyboard.press("/")
+    expect(page.get_by_role("searchbox", name="Search jobs")).to_be_focused()
+    page.keyboard.type("SPARE shim.stl")
     row = page.get_by_role("link", name="spare-shim", exact=True)
-    page.get_by_label("Remove spare-shim").click()
+    expect(page.get_by_role("row")).to_have_count(2)
+    page.get_by_label("more to do with spare-shim").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    desk.typed("Name of spare-shim", "odd shim")
+    renamed = page.get_by_role("link", name="odd shim", exact=True)
+    expect(renamed).to_be_visible()
+    page.get_by_label("more to do with odd shim").press("Enter")
+    page.get_by_role("menuitem", name="Copy").click()
+    expect(page.get_by_role("link", name="odd shim copy")).to_be_visible()
+    page.get_by_role("link", name="odd shim copy").focus()
+    page.keyboard.press("ArrowDown")
+    expect(renamed).to_be_focused()
+    page.keyboard.press("Delete")
+    expect(renamed).to_have_count(0)
+    expect(row).to_have_count(0)
+
+    # In the bin it can be opened, put back, or removed for good when that is meant.
+    page.get_by_role("button", name="bin").click()
+    page.get_by_label("more to do with odd shim", exact=True).click()
+    page.get_by_role("menuitem", name="Put back").click()
+    expect(renamed).to_have_count(0)
+    page.get_by_role("button", name="all").click()
+    expect(renamed).to_be_visible()
+    page.get_by_label("more to do with odd shim", exact=True).click()
+    page.get_by_role("menuitem", name="Into the bin").click()
+    page.get_by_role("button", name="bin").click()
+    page.get_by_label("more to do with odd shim", exact=True).click()
+    page.get_by_role("menuitem", name="Remove for good").click()
     page.get_by_role("button", name="Keep").click()
-    expect(row).to_have_count(1)
-    page.get_by_label("Remove spare-shim").click()
+    expect(renamed).to_have_count(1)
+    page.get_by_label("more to do with odd shim", exact=True).click()
+    page.get_by_role("menuitem", name="Remove for good").click()
     expect(page.get_by_role("dialog")).to_contain_text("its file and all that was decided")
     page.get_by_role("button", name="Remove", exact=True).click()
-    expect(row).to_have_count(0)
+    expect(renamed).to_have_count(0)
     page.goto(f"{desk.address}/jobs/{key}/intake")
     expect(page.get_by_text("There is no such job here")).to_be_visible()
 

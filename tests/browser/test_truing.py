@@ -156,7 +156,7 @@ def test_readings_come_in_from_a_file_and_from_the_caliper(desk: Desk, demo: Pat
 
 def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
     page = trued(desk, demo)
-    page.get_by_text("Allowance", exact=False).first.click()
+    page.get_by_role("button", name="Allowance").click()
     desk.typed("Shrinkage along X", "0.5")
     expect(page.get_by_test_id("chain-x")).to_contain_text("209.69")
     chosen(page, "Material", "ABS")
@@ -180,7 +180,7 @@ def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
 
 def test_before_after_and_the_drawing(desk: Desk, demo: Path) -> None:
     page = trued(desk, demo)
-    page.get_by_text("Before and after").click()
+    page.get_by_role("button", name="Before and after").click()
     table = page.get_by_test_id("compare")
     expect(table).to_contain_text("212.00")
     expect(table).to_contain_text("208.65")
