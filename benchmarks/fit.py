@@ -14,11 +14,11 @@ from manifold3d import Manifold
 from aimtrue.core.fit.actions import PairUp
 from aimtrue.core.fit.distance import surface_distance
 from aimtrue.core.fit.offers import offers
-from aimtrue.core.fit.walls.samples import SurfaceSamples, spread
 from aimtrue.core.fit.walls.thickness import by_ball, by_ray
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.mesh.surface_map.samples import SurfaceSamples, spread
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor

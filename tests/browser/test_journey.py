@@ -182,8 +182,16 @@ def test_holes_are_shown_closed_and_put_back(desk: Desk, demo: Path) -> None:
     expect(page.get_by_test_id("mended")).to_contain_text("88 → 0")
     expect(page.get_by_test_id("finding-open-edges")).to_have_count(0)
     expect(page.get_by_text("Changed elsewhere")).to_have_count(0)
+    # Before and after are drawn in the bench, and go with what they are about.
+    page.get_by_role("button", name="Draw what moved on hand grip scan").click()
+    legend = page.get_by_role("region", name="Legend")
+    expect(legend).to_contain_text("held against itself before it was mended")
+    expect(legend).to_contain_text("material added")
+    legend.get_by_role("button", name="Show it as it was").click()
+    legend.get_by_role("button", name="Show it as it is now").click()
     page.get_by_role("button", name="Put the last one back").click()
     expect(page.get_by_test_id("finding-open-edges")).to_be_visible()
+    expect(legend).to_have_count(0)
 
 
 def test_any_remedy_by_hand_with_a_distance(desk: Desk, demo: Path) -> None:
@@ -251,6 +259,9 @@ def test_a_new_revision_is_swapped_in(desk: Desk, demo: Path, tmp_path: Path) ->
     expect(changed.filter(has_text="base, X")).to_have_count(0)
     row.hover()
     expect(page.get_by_test_id("lit").locator("path")).to_have_count(1)
+    page.get_by_role("button", name="Draw where base moved").click()
+    expect(page.get_by_role("region", name="Legend")).to_contain_text("held against itself in revision 1")
+    expect(page.get_by_role("region", name="Legend")).to_contain_text("material added, up to")
 
 
 def test_open_files_are_settled_alike_in_one_action(desk: Desk, demo: Path, tmp_path: Path) -> None:

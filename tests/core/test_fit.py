@@ -21,12 +21,12 @@ from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pair
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.placing import onto_axis
 from aimtrue.core.fit.walls.least import least_wall, wall_map
-from aimtrue.core.fit.walls.samples import spread
 from aimtrue.core.fit.walls.thickness import by_ball, by_ray
 from aimtrue.core.intake.actions import MakeKit, SettleUnit
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.mesh.surface_map.samples import spread
 from aimtrue.core.model.division import AskSurface
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit

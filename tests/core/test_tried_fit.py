@@ -21,11 +21,11 @@ from aimtrue.core.fit.offers import offers
 from aimtrue.core.fit.placing import RelativePlace, parse_place
 from aimtrue.core.fit.room import survey_of
 from aimtrue.core.fit.surface_map.gap_strokes import gap_strokes, round_step
-from aimtrue.core.fit.surface_map.parts import divided
-from aimtrue.core.fit.surface_map.strokes import StrokeBand, isolines
 from aimtrue.core.fit.surface_map.wall_strokes import wall_strokes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.mesh.surface_map.parts import divided
+from aimtrue.core.mesh.surface_map.strokes import StrokeBand, isolines
 from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SetFactor
 from tests.core.test_fit import PIN, PLATE, block, both, rod, settled
 from tests.shapes import Bench, bench_of, corners_of

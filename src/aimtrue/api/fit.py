@@ -11,7 +11,7 @@ from aimtrue.core.fit.between import FitAnswer
 from aimtrue.core.fit.detail import PairDetail, bodies_of_pair
 from aimtrue.core.fit.offers import PairOffer
 from aimtrue.core.fit.room import FitSurvey, survey_of
-from aimtrue.core.fit.surface_map.strokes import SurfaceStrokes
+from aimtrue.core.mesh.surface_map.strokes import SurfaceStrokes
 from aimtrue.core.model.ids import BodyId, PairId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length

@@ -26,6 +26,7 @@ from aimtrue.api import (
     fit,
     handover,
     inspection,
+    intake,
     job_list,
     key,
     release,
@@ -100,6 +101,7 @@ def make_app() -> FastAPI:
     app.include_router(examples.router)
     app.include_router(drafts.router)
     app.include_router(usual.router)
+    app.include_router(intake.heavy)
     for sheet in (job_list, truing, fit, inspection, division, seating, cost, stock, release, handover):
         app.include_router(sheet.heavy)
         app.include_router(sheet.router)

@@ -65,6 +65,9 @@ def _of_job(job: Job) -> Iterator[tuple[str, Kind, str]]:
             yield earlier, "original", source.name
         for beside in source.beside:
             yield beside.sha256, "original", beside.name
+        for was in source.was:
+            if was.geometry:
+                yield was.geometry, "geometry", was.name
     for body in job.bodies:
         for name in (body.geometry, body.bench, body.features, *(step.geometry for step in body.mended)):
             if name:

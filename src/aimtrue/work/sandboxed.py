@@ -16,16 +16,17 @@ from aimtrue.core.fit.between import FitAnswer, PlacedBodies, fit_of, placed_bod
 from aimtrue.core.fit.detail import PairDetail, between_detail, detail
 from aimtrue.core.fit.offers import PairOffer, offers
 from aimtrue.core.fit.surface_map.gap_strokes import gap_strokes
-from aimtrue.core.fit.surface_map.strokes import SurfaceStrokes
 from aimtrue.core.fit.surface_map.wall_strokes import wall_strokes
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.intake.actions import TakeIn
+from aimtrue.core.intake.surface_changes import Since, SurfaceChange, surface_change
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.serialization import drawn_bytes, name_of
+from aimtrue.core.mesh.surface_map.strokes import SurfaceStrokes
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.division import AskInside
 from aimtrue.core.model.ids import BodyId, PairId, PlateId
@@ -140,6 +141,11 @@ def measure_walls(
 def draw_walls(job: Job, store: Path, key: BodyId, under_mm: float, progress: Progress) -> SurfaceStrokes:
     """Draw how thick the walls of a body are."""
     return wall_strokes(job, job.body(key), DiskGeometryStore(store), under_mm)
+
+
+def draw_change(job: Job, store: Path, key: BodyId, since: Since, progress: Progress) -> SurfaceChange:
+    """Draw where the surface of a body is another than it was."""
+    return surface_change(job, job.body(key), DiskGeometryStore(store), since)
 
 
 @dataclass(frozen=True)

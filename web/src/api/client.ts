@@ -278,6 +278,10 @@ export const api = {
   inspection: (id: string) => answered(http.GET("/api/jobs/{key}/inspection", { params: { path: { key: id } } })),
   calibrateByParts: (id: string) =>
     answered(http.POST("/api/jobs/{key}/inspection/calibration", { params: { path: { key: id } } })),
+  changed: (id: string, body: string, since: "mended" | "revised") =>
+    answered(
+      http.GET("/api/jobs/{key}/bodies/{body}/changed", { params: { path: { key: id, body }, query: { since } } }),
+    ),
   drawnWalls: (id: string, body: string, under: string) =>
     answered(http.GET("/api/jobs/{key}/fit/walls/{body}", { params: { path: { key: id, body }, query: { under } } })),
   between: (id: string, one: string, other: string, place: string) =>

@@ -377,6 +377,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/bodies/{body}/changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changed
+         * @description Draw where a body is another than before it was mended, or than in the revision before.
+         */
+        get: operations["changed_api_jobs__key__bodies__body__changed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/bodies/{body}/features": {
         parameters: {
             query?: never;
@@ -3453,10 +3473,17 @@ export interface components {
          *         up: the up axis of the file then: what lay along an axis of the job is known for that one alone.
          *         volume_mm3: what it bounded.
          *         lengths_mm: how long the gauges of its readings were, each with the reading.
+         *         geometry: its mesh then, in the unit of the file then; empty in jobs kept before this was noted.
+         *         unit: that unit.
          */
         BodyBefore: {
             /** Body */
             body: string;
+            /**
+             * Geometry
+             * @default
+             */
+            geometry: string;
             /**
              * Lengths Mm
              * @default []
@@ -3473,6 +3500,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            unit?: components["schemas"]["Unit"] | null;
             /**
              * Up
              * @default z
@@ -11274,6 +11302,53 @@ export interface components {
             strokes: string;
         };
         /**
+         * SurfaceChange
+         * @description Where a surface is another than it was.
+         *
+         *     Attributes:
+         *         body: as it is now.
+         *         strokes: what is drawn on it.
+         *         earlier: the geometry that it was.
+         *         rows, shift: bring numbers of that geometry to numbers of the body's file now.
+         *         says: since when, and how both were laid on each other where their places do not tell.
+         *         most_mm: the greatest distance of the surface now from the surface then.
+         */
+        SurfaceChange: {
+            /** Body */
+            body: string;
+            /** Earlier */
+            earlier: string;
+            /** Most Mm */
+            most_mm: number;
+            /** Rows */
+            rows: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Says */
+            says: string;
+            /** Shift */
+            shift: [
+                number,
+                number,
+                number
+            ];
+            strokes: components["schemas"]["SurfaceStrokes"];
+        };
+        /**
          * SurfaceMove
          * @description Faces moved along their normals by ``amount`` mm, outward where positive; all if none is told.
          */
@@ -12735,6 +12810,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    changed_api_jobs__key__bodies__body__changed_get: {
+        parameters: {
+            query: {
+                since: "mended" | "revised";
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceChange"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -12,7 +12,7 @@ import {
 import type { BodySurvey, Body, MachineInForce, Vec3 } from "../api/types";
 import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
-import { apply, placed } from "./mesh";
+import { apply, placed, placementOfEarlier, useBenchMeshes } from "./mesh";
 import type { BenchMesh } from "./meshData";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { idsOf, lightUp } from "./lit";
@@ -98,26 +98,31 @@ export interface Mark {
 /** Bodies of so many triangles are not searched while the pointer merely passes. */
 const HOVERED_UP_TO = 300_000;
 
+/** What is drawn in place of a body: what it was, once that is fetched. */
+function useEarlier(strokes: DrawnStrokes | null | undefined) {
+  const wanted = strokes?.earlier?.shown ? strokes.earlier : null;
+  const name = wanted ? `bench/${wanted.mesh}/full` : null;
+  const { meshes } = useBenchMeshes(name ? [name] : []);
+  const mesh = name ? meshes.get(name) : undefined;
+  return useMemo(() => (wanted && mesh ? { ...wanted, mesh, of: strokes!.body } : null), [wanted, mesh, strokes]);
+}
+
 /** Where things are on the bench, and what is drawn there. */
 function useDrawn(props: Props) {
   const { shown, mode, machine, marks, strokes } = props;
   const ground = useMemo(() => groundOf(shown, mode), [shown, mode]);
+  const earlier = useEarlier(strokes);
   const drawn = useMemo(
     () =>
-      shown.flatMap(({ id, body, facts, mesh, colour }) =>
-        mesh
-          ? [
-              {
-                id,
-                mesh,
-                colour,
-                lined: body.for_checking,
-                matrix: placed(mesh, facts.placement, mode, ground.middleOf(id)),
-              },
-            ]
-          : [],
-      ),
-    [shown, mode, ground],
+      shown.flatMap(({ id, body, facts, mesh, colour }) => {
+        const was = earlier?.of === id ? earlier : null;
+        const seen = was?.mesh ?? mesh;
+        if (!seen) return [];
+        const placement = was ? placementOfEarlier(facts.placement, was) : facts.placement;
+        const matrix = placed(seen, placement, mode, ground.middleOf(id));
+        return [{ id, mesh: seen, colour, lined: body.for_checking, matrix }];
+      }),
+    [shown, mode, ground, earlier],
   );
   const envelope = useMemo(
     (): Envelope | null => (mode === "seated" ? volumeAt(machine, [0, 0, 0]) : null),

@@ -1,7 +1,9 @@
 import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
 import type { Ground } from "./Bench";
-import { drawStrokes, type DrawnStrokes } from "./strokes";
+import { drawStrokes, showEarlier, type DrawnStrokes } from "./strokes";
+
+const LABEL_PX = 26;
 
 /** The legend of the lines on a surface, and the numerals of its contours. */
 export function StrokeNotes({ strokes, ground }: { strokes: DrawnStrokes; ground: Ground }) {
@@ -11,14 +13,13 @@ export function StrokeNotes({ strokes, ground }: { strokes: DrawnStrokes; ground
   return (
     <>
       <svg className={css.over} aria-hidden>
-        {contours.map((band) => {
-          const [x, y] = ground.view.project(ground.place(strokes.body, band.at!));
-          return (
+        {apart(contours.map((band) => ({ band, at: ground.view.project(ground.place(strokes.body, band.at!)) }))).map(
+          ({ band, at: [x, y] }) => (
             <text key={band.says} x={x + 3} y={y - 3} className={css.level}>
               {band.says}
             </text>
-          );
-        })}
+          ),
+        )}
       </svg>
       <section className={css.legend} aria-label="Legend">
         <b>{strokes.title}</b>
@@ -28,14 +29,28 @@ export function StrokeNotes({ strokes, ground }: { strokes: DrawnStrokes; ground
             {band.says}
           </span>
         ))}
-        {!hatches.length && <span>nothing to draw</span>}
+        {!hatches.length && <span>{strokes.earlier ? "nothing moved" : "nothing to draw"}</span>}
         {contours.length > 0 && <span>contours in mm</span>}
+        {strokes.earlier && (
+          <Press className="link" onClick={() => showEarlier(!strokes.earlier!.shown)}>
+            {strokes.earlier.shown ? "Show it as it is now" : "Show it as it was"}
+          </Press>
+        )}
         <Press className="link" onClick={() => drawStrokes(null)}>
           Take the drawing away
         </Press>
       </section>
     </>
   );
+}
+
+/** Numerals that would lie on each other are not all written: of those the first is. */
+function apart<T extends { at: readonly number[] }>(labels: T[]): T[] {
+  const written: T[] = [];
+  for (const label of labels)
+    if (written.every(({ at }) => Math.hypot(at[0]! - label.at[0]!, at[1]! - label.at[1]!) > LABEL_PX))
+      written.push(label);
+  return written;
 }
 
 function Swatch({ id, spacing }: { id: string; spacing: number }) {

@@ -5,6 +5,7 @@ import { api } from "../api/client";
 import type { Body, BodySurvey, Placement, Vec3 } from "../api/types";
 import type { BenchMesh } from "./meshData";
 import { parsedAside } from "./parsing";
+import type { Earlier } from "./strokes";
 
 /**
  * Where the meshes of a body for drawing are, the best first: one with its kept bores as they are now, and that of
@@ -59,6 +60,24 @@ export function placed(
   const [x, y, z] = rows as [Vec3, Vec3, Vec3];
   return new Matrix4().set(...x, moved[0]!, ...y, moved[1]!, ...z, moved[2]!, 0, 0, 0, 1);
 }
+
+/** The placement of what a body was: from numbers of its own to where the body is. */
+export function placementOfEarlier(placement: Placement, { rows, shift }: Pick<Earlier, "rows" | "shift">): Placement {
+  const columns = [0, 1, 2].map((i) => rows.map((row) => row[i]!));
+  const turned = (outer: Vec3[]) => outer.map((row) => columns.map((column) => dot(row, column)) as Vec3);
+  const moved = (by: readonly number[], outer: Vec3[]) => by.map((s, i) => s + dot(outer[i]!, shift)) as Vec3;
+  const real = placement.true as Vec3[];
+  const seated = placement.seated as Vec3[];
+  return {
+    ...placement,
+    true: turned(real) as Placement["true"],
+    true_shift: moved(placement.true_shift, real),
+    seated: turned(seated) as Placement["seated"],
+    seated_shift: moved(placement.seated_shift, seated),
+  };
+}
+
+const dot = (a: readonly number[], b: readonly number[]) => a.reduce((sum, one, i) => sum + one * b[i]!, 0);
 
 /** Apply the rows of a placement to a point of the file. */
 export function apply(rows: readonly (readonly number[])[], point: readonly number[]): Vec3 {

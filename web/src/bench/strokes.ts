@@ -8,6 +8,21 @@ export interface DrawnStrokes {
   /** What they tell, for the legend. */
   title: string;
   surface: SurfaceStrokes;
+  /** What the body was before, if that is what the lines are about. */
+  earlier?: Earlier;
+}
+
+/** What a body was: its mesh, where that lies in numbers of the body's file, and whether it is drawn in its place. */
+export interface Earlier {
+  mesh: string;
+  rows: readonly (readonly number[])[];
+  shift: readonly number[];
+  shown: boolean;
+}
+
+/** Show what a body was in its place, or the body again. */
+export function showEarlier(shown: boolean): void {
+  if (drawn?.earlier) drawStrokes({ ...drawn, earlier: { ...drawn.earlier, shown } });
 }
 
 let drawn: DrawnStrokes | null = null;

@@ -9,12 +9,14 @@ import numpy as np
 from aimtrue.core.intake.units.inference import extents_of, siblings_of
 from aimtrue.core.intake.units.size_changes import is_near_size, is_same_size, size_change
 from aimtrue.core.intake.units.verdict import verdict
+from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import How, Source
 from aimtrue.core.model.value import Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 _UNLIKE = 1.0
 """Cost above which two bodies are not the same part: they differ by about their own size."""
@@ -28,15 +30,34 @@ def matched(old: list[Body], new: list[Body]) -> dict[int, int]:
     Equal names in the file go first, where they are unmistakable. The others are matched by size,
     volume and place, all together so that the sum of differences is least (Kuhn and Munkres): first near
     their places, against their own size; then those that are left, which may be small ones that moved far, by
-    their size and volume, and by place against the size of the whole.
+    their size and volume, and by place against the size of the whole. Where none is where one was, the file
+    was exported about another origin: then places are told from the middle of each revision.
     """
     pairs = _by_name(old, new)
+    if not old or not new:
+        return pairs
     _assign(old, new, pairs, _UNLIKE, None)
-    if old and new:
-        ends = np.array([(body.low, body.high) for body in (*old, *new)])
-        whole = float((ends[:, 1].max(axis=0) - ends[:, 0].min(axis=0)).max())
-        _assign(old, new, pairs, _UNLIKE_MOVED, whole)
+    if not pairs:
+        old = _moved_by(old, np.subtract(_ends_of(new).mean(axis=0), _ends_of(old).mean(axis=0)))
+        _assign(old, new, pairs, _UNLIKE, None)
+    low, high = _ends_of([*old, *new])
+    _assign(old, new, pairs, _UNLIKE_MOVED, float((high - low).max()))
     return pairs
+
+
+def _ends_of(bodies: list[Body]) -> Floats:
+    """Return (2, 3): the low and the high corner of all of some bodies."""
+    ends = np.array([(body.low, body.high) for body in bodies])
+    return np.array([ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)])
+
+
+def _moved_by(bodies: list[Body], shift: Floats) -> list[Body]:
+    return [
+        body.model_copy(
+            update={"low": as_vec3(np.add(body.low, shift)), "high": as_vec3(np.add(body.high, shift))}
+        )
+        for body in bodies
+    ]
 
 
 def _assign(

@@ -80,6 +80,8 @@ def _as_it_was(job: Job, source: Source, action: Remake) -> tuple[BodyBefore, ..
             up=source.up,
             volume_mm3=_volume_mm3(body, source),
             lengths_mm=tuple(_lengths_mm(job, body).items()),
+            geometry=body.geometry,
+            unit=source.unit,
         )
         for body in bodies_of(job, source.id)
         if not body.copied

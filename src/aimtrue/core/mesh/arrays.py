@@ -35,3 +35,19 @@ def runs_of(starts: NDArray[np.integer], counts: NDArray[np.integer]) -> Ints:
 def places_in_runs(counts: NDArray[np.integer]) -> Ints:
     """Return 0, 1, 2 ... within each of several runs of so many."""
     return runs_of(np.zeros_like(counts), counts)
+
+
+def numbered_rows(rows: NDArray[np.number]) -> Ints:
+    """Return (n,) a number for each row of an (n, k) array, the same for equal rows.
+
+    By columns, one after the other: numbers sort several times faster than rows, as ``np.unique`` sorts them.
+
+    Example:
+        >>> numbered_rows(np.array([[7, 1], [5, 2], [7, 1]]))
+        array([1, 0, 1])
+    """
+    numbers = np.unique(rows[:, 0], return_inverse=True)[1].ravel()
+    for column in rows.T[1:]:
+        values, place = np.unique(column, return_inverse=True)
+        numbers = np.unique(numbers * len(values) + place.ravel(), return_inverse=True)[1].ravel()
+    return np.asarray(numbers, np.int64)

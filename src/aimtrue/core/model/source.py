@@ -65,6 +65,8 @@ class BodyBefore(Value):
         up: the up axis of the file then: what lay along an axis of the job is known for that one alone.
         volume_mm3: what it bounded.
         lengths_mm: how long the gauges of its readings were, each with the reading.
+        geometry: its mesh then, in the unit of the file then; empty in jobs kept before this was noted.
+        unit: that unit.
     """
 
     body: BodyId
@@ -73,6 +75,8 @@ class BodyBefore(Value):
     up: Up = "z"
     volume_mm3: float = 0.0
     lengths_mm: tuple[tuple[ReadingId, float], ...] = ()
+    geometry: str = ""
+    unit: Unit | None = None
 
 
 class Source(Value):

@@ -1,7 +1,9 @@
-import type { JobView, RevisionChange } from "../../api/types";
+import type { JobView, RevisionChange, Source } from "../../api/types";
 import { Columns } from "../../blocks/Columns";
 import { mm, signed, volume } from "../../blocks/numbers";
+import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
+import { useChanges } from "./useChanges";
 
 /** What the newest revision of each file changed, before and after; a row that is pointed at is framed in the bench. */
 export function RevisionChanges({ view }: { view: JobView }) {
@@ -21,9 +23,26 @@ export function RevisionChanges({ view }: { view: JobView }) {
         ) : (
           <Changes changed={changed} />
         )}
+        {source.unit && <Drawn view={view} source={source} />}
       </section>
     );
   });
+}
+
+/** Bodies that can be drawn with where they moved. */
+function Drawn({ view, source }: { view: JobView; source: Source }) {
+  const draw = useChanges(view.id);
+  const was = new Set(source.was!.filter((one) => one.geometry).map((one) => one.body));
+  const bodies = view.job.bodies.filter((body) => was.has(body.id));
+  return (
+    <p className={sheetCss.text}>
+      {bodies.map((body) => (
+        <Press key={body.id} className="link" data-body={body.id} onClick={() => draw(body.id, body.name, "revised")}>
+          Draw where {body.name} moved
+        </Press>
+      ))}
+    </p>
+  );
 }
 
 function Changes({ changed }: { changed: RevisionChange[] }) {

@@ -1,1 +1,1 @@
-"""Surface maps: a number at each place of a surface, drawn on it as hatch and contour lines."""
+"""What Fit draws on surfaces: how thick walls are, and how far bodies are from each other."""

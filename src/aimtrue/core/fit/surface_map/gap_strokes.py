@@ -8,9 +8,9 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.fit.surface_map.parts import SurfaceParts, divided
-from aimtrue.core.fit.surface_map.strokes import Canvas, StrokeBand, SurfaceStrokes, with_strokes
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.surface_map.parts import SurfaceParts, divided
+from aimtrue.core.mesh.surface_map.strokes import Canvas, StrokeBand, SurfaceStrokes, with_strokes
 from aimtrue.core.model.lengths import written
 
 _PARTS = 30_000

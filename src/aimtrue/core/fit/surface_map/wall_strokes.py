@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from aimtrue.core.fit.faces import mesh_in
-from aimtrue.core.fit.surface_map.parts import divided
-from aimtrue.core.fit.surface_map.strokes import Canvas, SurfaceStrokes, with_strokes
 from aimtrue.core.fit.walls.least import wall_thickness
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.mesh.surface_map.parts import divided
+from aimtrue.core.mesh.surface_map.strokes import Canvas, SurfaceStrokes, with_strokes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written

@@ -12,10 +12,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.fit.walls.samples import SurfaceSamples, spread
 from aimtrue.core.fit.walls.thickness import RayThickness, by_ball, by_ray
 from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.surface_map.samples import SurfaceSamples, spread
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 

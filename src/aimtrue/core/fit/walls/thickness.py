@@ -15,8 +15,8 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.fit.walls.samples import SurfaceSamples
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.surface_map.samples import SurfaceSamples
 
 _COLUMNS = ("mm", "lean", "other")
 _AT_ONCE = 100_000

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.fit.walls.samples import SurfaceSamples
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.surface_map.samples import SurfaceSamples
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.fit.surface_map.parts import SurfaceParts
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.surface_map.parts import SurfaceParts
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
