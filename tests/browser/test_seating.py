@@ -67,12 +67,17 @@ def test_a_tilted_part_is_levelled_copied_arranged_and_released(desk: Desk, demo
     page.keyboard.press("Control+z")
     expect(page.get_by_test_id("finding-seats-overlap")).to_have_count(0)
 
-    # By keyboard: arrows move what is chosen, several presses as one step back.
+    # By keyboard: arrows move what is chosen; one that is held down, however long, is one step back.
     at = page.get_by_label("Middle at X", exact=True)
     before = float(at.input_value())
     page.get_by_role("application").focus()
-    for _ in range(3):
-        page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.down("Shift")
+    page.keyboard.down("ArrowRight")
+    page.wait_for_timeout(600)  # Longer than presses rest, as before a key repeats.
+    page.keyboard.down("ArrowRight")
+    page.keyboard.down("ArrowRight")
+    page.keyboard.up("ArrowRight")
+    page.keyboard.up("Shift")
     expect(at).to_have_value(f"{before + 30:.2f}")
     page.keyboard.press("Control+z")
     expect(at).to_have_value(f"{before:.2f}")

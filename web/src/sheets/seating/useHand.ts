@@ -144,22 +144,31 @@ function usePointer(
   }, [scale, moving, to, letGo, carry]);
 }
 
-/** Several presses of keys are one move, which is taken when they rest. */
+/** Several presses of keys are one move, which is taken when they rest; one that is held down does not rest. */
 function useKeyRest(letGo: (over: Element | null) => void) {
-  const timer = useRef<number | null>(null);
+  const begun = useRef<{ timer: number; leave: () => void } | null>(null);
   /** Whether keys had begun a move that is not taken yet; it is taken by whoever asks. */
   const pending = () => {
-    if (timer.current === null) return false;
-    window.clearTimeout(timer.current);
-    timer.current = null;
+    if (!begun.current) return false;
+    window.clearTimeout(begun.current.timer);
+    begun.current.leave();
+    begun.current = null;
     return true;
   };
   const begin = () => {
     pending();
-    timer.current = window.setTimeout(() => {
-      timer.current = null;
-      letGo(null);
-    }, REST);
+    const rest = () => {
+      window.clearTimeout(begun.current?.timer);
+      const timer = window.setTimeout(() => pending() && letGo(null), REST);
+      if (begun.current) begun.current.timer = timer;
+    };
+    const leave = () => {
+      window.removeEventListener("keyup", rest);
+      window.removeEventListener("blur", rest);
+    };
+    begun.current = { timer: 0, leave };
+    window.addEventListener("keyup", rest);
+    window.addEventListener("blur", rest);
   };
   return { pending, begin };
 }
