@@ -206,6 +206,21 @@ class Rename(ActionValue):
         return f"rename to {self.name}"
 
 
+class RenameAll(ActionValue):
+    """Several bodies get names of one pattern: ``{n}`` is the number of each, ``{name}`` what it was called.
+
+    A pattern without either gets a number after it.
+    """
+
+    do: Literal["rename-all"] = "rename-all"
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
+    pattern: str = Field(max_length=200)
+
+    @override
+    def words(self) -> str:
+        return f"rename {len(self.bodies)} bodies to {' '.join(self.pattern.split())}"
+
+
 class RenameJob(ActionValue):
     """The job gets a name; releases that are made later are named by it."""
 

@@ -10,10 +10,11 @@ from aimtrue.core.intake.actions import (
     LookOver,
     Paint,
     Rename,
+    RenameAll,
     RenameJob,
 )
 from aimtrue.core.intake.kits import without_idle_kits
-from aimtrue.core.intake.naming import a_name, free_name
+from aimtrue.core.intake.naming import a_name, free_name, numbered_names
 from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
@@ -89,6 +90,20 @@ def rename(job: Job, action: Rename, store: GeometryStore) -> Job:
     if any(other.name == name and other.id != body.id for other in job.bodies):
         raise Refused("name-taken", f"another body is called {name}", remedy="choose another name")
     return job.with_body(body.model_copy(update={"name": name}))
+
+
+def rename_all(job: Job, action: RenameAll, store: GeometryStore) -> Job:
+    """Give several bodies names of one pattern, in the order in which the job has them."""
+    chosen = [body for body in job.bodies if body.id in action.bodies]
+    if missing := set(action.bodies) - {body.id for body in chosen}:
+        job.body(next(iter(missing)))  # It says that there is no such body.
+    names = numbered_names(action.pattern, [body.name for body in chosen])
+    others = {body.name for body in job.bodies if body not in chosen}
+    if taken := [name for name in names if name in others]:
+        raise Refused("name-taken", f"another body is called {taken[0]}", remedy="choose another name")
+    for body, name in zip(chosen, names, strict=True):
+        job = job.with_body(body.model_copy(update={"name": name}))
+    return job
 
 
 def rename_job(job: Job, action: RenameJob, store: GeometryStore) -> Job:

@@ -16,6 +16,7 @@ from aimtrue.core.intake.actions import (
     Paint,
     Remake,
     Rename,
+    RenameAll,
     RenameJob,
     SettleUnit,
     SetUp,
@@ -23,7 +24,16 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.intake.finding_kinds import KINDS
 from aimtrue.core.intake.findings import intake_findings
-from aimtrue.core.intake.handlers import accept, delete, duplicate, look_over, paint, rename, rename_job
+from aimtrue.core.intake.handlers import (
+    accept,
+    delete,
+    duplicate,
+    look_over,
+    paint,
+    rename,
+    rename_all,
+    rename_job,
+)
 from aimtrue.core.intake.joining import join_files
 from aimtrue.core.intake.kits import leave_kit, make_kit
 from aimtrue.core.intake.mending.inspection import list_faces, look
@@ -128,6 +138,7 @@ INTAKE = Room(
         ActionHandler(MakeKit, make_kit),
         ActionHandler(LeaveKit, leave_kit),
         ActionHandler(Rename, rename),
+        ActionHandler(RenameAll, rename_all),
         ActionHandler(RenameJob, rename_job),
         ActionHandler(Accept, accept),
     ),

@@ -4,6 +4,7 @@ import type { Body, JobView, UserAction, Task } from "../../api/types";
 import { useFills } from "../../bench/colours";
 import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
 import css from "./Bodies.module.css";
 import { BodyRow, LikeRows } from "./BodyRow";
@@ -115,7 +116,21 @@ function Doings({ handle, selection, act, begin }: Props) {
       {chosen.some((body) => body.colour) && (
         <Do says="No colour" go={() => act({ do: "paint", bodies: ids, colour: null })} />
       )}
+      {several && <NameAll handle={handle} ids={ids} />}
     </div>
+  );
+}
+
+/** One name for all that are selected, numbered. */
+function NameAll({ handle, ids }: { handle: JobHandle; ids: string[] }) {
+  const named = (pattern: string) => handle.act({ do: "rename-all", bodies: ids as [string, ...string[]], pattern });
+  return (
+    <span className={css.nameAll}>
+      <TypedField words label="Name of all selected" value="" placeholder="a name" width={130} commit={named} />
+      <span className="soft">
+        numbered; or where {"{n}"} stands, with {"{name}"} for the name of each
+      </span>
+    </span>
   );
 }
 
