@@ -28,6 +28,21 @@ def test_drafts_are_kept_replaced_and_gone_with_their_job(client: Client) -> Non
     assert client.http.get(at).status_code == 404
 
 
+def test_what_is_laid_out_goes_on_with_a_mended_or_revised_body(client: Client) -> None:
+    holed = binary_stl(corners_of(box(20, 30, 50))[2:])
+    view = client.opened("part.stl", holed)
+    at, body = f"/jobs/{view['id']}/drafts", view["job"]["bodies"][0]["id"]
+    for name in ("division", "ways"):
+        client.http.put(f"{at}/{name}", json={"value": {body: ["z=10"]}}).raise_for_status()
+    client.post(view, "tasks", task={"do": "mend", "bodies": [body], "remedy": "close-holes"})
+    view = client.read(view["id"])
+    mended = view["job"]["bodies"][0]["id"]
+    assert mended != body
+    drafts = client.http.get(at).json()
+    # The old one stays for when the mending is taken back; picked triangles are of the old mesh alone.
+    assert drafts == {"division": {body: ["z=10"], mended: ["z=10"]}, "ways": {body: ["z=10"]}}
+
+
 def test_bad_drafts_are_refused_and_lose_nothing(client: Client) -> None:
     view = client.opened("part.stl", binary_stl(corners_of(box(20, 30, 50))))
     at = f"/jobs/{view['id']}/drafts"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from sqlalchemy import delete, func, select
@@ -10,9 +11,12 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.ids import BodyId
 from aimtrue.store.jobs import unknown_job
 from aimtrue.store.tables import DraftRow, JobRow
 
+CARRIED = ("division",)
+"""Drafts that say nothing of a single triangle: they hold of the body that takes the place of another."""
 LONGEST = 262_144
 """Bytes that one draft may take as JSON."""
 MOST = 40
@@ -53,6 +57,24 @@ def keep(session: Session, job: str, name: str, value: dict[str, Any]) -> None:
     session.execute(
         put.on_conflict_do_update(index_elements=["job", "name"], set_={"value": put.excluded.value})
     )
+
+
+def carry(session: Session, job: str, successors: Mapping[BodyId, BodyId]) -> None:
+    """Give bodies that go on being others what was laid out for those, unless they have a draft of their own.
+
+    Old entries stay, for the body that comes back when the change is taken back.
+
+    Args:
+        session: within a transaction.
+        job: it is locked by whoever changed it.
+        successors: the new body of each old one.
+    """
+    rows = session.scalars(select(DraftRow).where(DraftRow.job == job, DraftRow.name.in_(CARRIED)))
+    for row in rows if successors else ():
+        come = {new: row.value[old] for old, new in successors.items() if old in row.value}
+        value = {**come, **row.value}
+        if come and len(json.dumps(value)) <= LONGEST:
+            row.value = value
 
 
 def _refuse_unknown(session: Session, job: str, *, lock: bool = False) -> None:

@@ -13,7 +13,7 @@ from collections.abc import Callable
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import Action
-from aimtrue.store import jobs
+from aimtrue.store import drafts, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.geometry_store import CachedGeometryStore
 from aimtrue.work.stale_work import ask_stale
@@ -54,6 +54,8 @@ def change(
         if not beside(session):
             return False
         kept = jobs.act(session, STORE, key, on, action, ahead)
+        for replacement in action.replacements():
+            drafts.carry(session, key, replacement.successor_of)
         ask_stale(session, key, kept)
     return True
 

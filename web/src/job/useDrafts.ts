@@ -10,8 +10,10 @@ const KEPT_AFTER_MS = 400;
 /**
  * What is laid out for each body and not yet made. It is kept with the job, so that it survives a reload and is there
  * in another window; what is laid out before the kept ones are there goes before them.
+ *
+ * @param body that is looked at.
  */
-export function useDrafts<T>(job: string | undefined, name: string) {
+export function useDrafts<T>(job: string | undefined, name: string, body: string | undefined) {
   const [drafts, set] = useState<Drafts<T>>({});
   const changed = useRef(new Set<string>());
   const sending = useRef<Promise<unknown>>(Promise.resolve());
@@ -27,7 +29,8 @@ export function useDrafts<T>(job: string | undefined, name: string) {
     return () => {
       left = true;
     };
-  }, [job, name]);
+    // A body may have been given what was laid out for the one whose place it took.
+  }, [job, name, body]);
   useEffect(() => {
     if (!job || !changed.current.size) return;
     // Only what was laid out here: another page may lay out other bodies.

@@ -169,7 +169,7 @@ function putBack({ now, past, next }: Layout): Layout {
 
 /** What is laid out for each body, with what it was before each change; Ctrl Z takes a change back while it is thought of. */
 function useLayouts(job: string | undefined, body: Body | undefined, drafting: boolean) {
-  const [layouts, keep] = useDrafts<Layout>(job, "division");
+  const [layouts, keep] = useDrafts<Layout>(job, "division", body?.id);
   const layout = layouts[body?.id ?? ""] ?? BLANK;
   const step = useMemo(() => {
     if (!body || !drafting || !(layout.past.length || layout.next.length)) return null;
@@ -211,7 +211,7 @@ function usePlanning(job: string | undefined, body: string | undefined, draft: D
 
 /** What is meant for the other ways of each body. */
 function useMeanings(job: string | undefined, body: Body | undefined) {
-  const [meanings, keep] = useDrafts<Meant>(job, "ways");
+  const [meanings, keep] = useDrafts<Meant>(job, "ways", body?.id);
   const mean = useCallback(
     (change: Changes<Meant>) =>
       body &&
