@@ -1,4 +1,4 @@
-"""Pictures a second while the factor is dragged, beside turning the same bench by hand.
+"""Pictures a second while the factor is dragged, beside turning the same bench, and the slowest picture.
 
 Turning is the drawing library's work alone; dragging goes through the page as well: lanes, sizes, numerals.
 """
@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import tempfile
 import time
+from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -14,22 +16,24 @@ from playwright.sync_api import Page, sync_playwright
 from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from aimtrue.cli.trial import trial
 from aimtrue.core.formats import stl
+from benchmarks.actions import plates
 from benchmarks.run import two_bodies
 from demo.parts import built
 
 _MOVES = 90
+_BODIES = 150
 _COUNT = """
 (() => {
     const kind = WebGL2RenderingContext.prototype;
     const draw = kind.drawElements;
     let drawn = false;
-    window.pictures = 0;
+    window.pictures = [];
     kind.drawElements = function (...given) {
         drawn = true;
         return draw.apply(this, given);
     };
     const tick = () => {
-        if (drawn) window.pictures += 1;
+        if (drawn) window.pictures.push(performance.now());
         drawn = false;
         requestAnimationFrame(tick);
     };
@@ -40,13 +44,17 @@ _COUNT = """
 
 def dragged(triangles: int) -> int:
     """Print pictures a second for a small and a large model, dragging and turning, and their ratio."""
-    print(f"{'while dragging the factor of':<40}{'dragged':>12}{'turned':>12}{'ratio':>8}")
+    heads = f"{'dragged':>12}{'turned':>12}{'ratio':>8}{'slowest':>12}{'turned':>12}"
+    print(f"{'while dragging the factor of':<40}{heads}")
     with tempfile.TemporaryDirectory() as folder, trial(empty=True) as now, sync_playwright() as playwright:
         large = Path(folder) / "large.stl"
         large.write_bytes(stl.write_binary(two_bodies(triangles), "bench"))
+        many = Path(folder) / "many.3mf"
+        many.write_bytes(plates(_BODIES))
         browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
         for part, words in (
             (built() / "clamp-shells.stl", "the clamp shells"),
+            (many, f"{_BODIES} bodies"),
             (large, f"{triangles} triangles"),
         ):
             page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -58,7 +66,8 @@ def dragged(triangles: int) -> int:
             assert bench
             drag = _pictures(page, slider["x"] + slider["width"] / 2, slider["y"] + 14, 0.6)
             turn = _pictures(page, bench["x"] + 430, bench["y"] + 200, 0.6)
-            print(f"{words:<40}{drag:>10.1f}/s{turn:>10.1f}/s{drag / turn:>8.2f}")
+            rates = f"{drag.rate:>10.1f}/s{turn.rate:>10.1f}/s{drag.rate / turn.rate:>8.2f}"
+            print(f"{words:<40}{rates}{drag.slowest:>10.0f}ms{turn.slowest:>10.0f}ms")
             page.close()
         browser.close()
     return 0
@@ -82,15 +91,25 @@ def _opened(page: Page, address: str, part: Path) -> None:
     page.wait_for_timeout(1500)
 
 
-def _pictures(page: Page, x: float, y: float, step: float) -> float:
-    """Drag from a point, and return how many pictures a second were drawn meanwhile."""
+@dataclass(frozen=True)
+class _Pictures:
+    """How many pictures a second were drawn, and the longest time between two, in ms."""
+
+    rate: float
+    slowest: float
+
+
+def _pictures(page: Page, x: float, y: float, step: float) -> _Pictures:
+    """Drag from a point, and return what pictures were drawn meanwhile."""
     page.mouse.move(x, y)
     page.mouse.down()
-    before, started = page.evaluate("window.pictures"), time.perf_counter()
+    page.evaluate("window.pictures = []")
+    started = time.perf_counter()
     for number in range(_MOVES):
         page.mouse.move(x + step * number, y)
-    drawn, seconds = page.evaluate("window.pictures") - before, time.perf_counter() - started
+    drawn, seconds = page.evaluate("window.pictures"), time.perf_counter() - started
     page.keyboard.press("Escape")
     page.mouse.up()
     page.wait_for_timeout(600)
-    return float(drawn / seconds)
+    gaps = [after - before for before, after in pairwise(drawn)]
+    return _Pictures(len(drawn) / seconds, max(gaps, default=0.0))

@@ -91,7 +91,7 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
     page.get_by_role("button", name="Write, read back, compare").click()
     expect(page.get_by_test_id("release-1")).to_be_visible(timeout=300_000)
     with page.expect_download(timeout=120_000) as download:  # Nine files are packed, maybe beside much else.
-        page.get_by_test_id("release-1").get_by_role("link", name="Take").first.click()
+        page.get_by_test_id("release-1").get_by_role("link", name="Download").first.click()
     with zipfile.ZipFile(download.value.path()) as package:
         names = sorted(package.namelist())
         assert sum("dowel" in name for name in names) >= 1

@@ -50,7 +50,7 @@ def test_a_knob_that_is_too_tight_on_its_shaft_is_opened(desk: Desk, demo: Path)
     desk.typed("Thin is under", "4 beads")
     walls.get_by_role("button", name="Draw the walls of spacer").click()
     expect(legend).to_contain_text("under 3.20 mm")
-    legend.get_by_role("button", name="Take the drawing away").click()
+    legend.get_by_role("button", name="Remove the drawing").click()
     expect(legend).not_to_be_visible()
 
     # Two bodies: as they lie, moved by a typed offset, in section, and the gap on the surface.

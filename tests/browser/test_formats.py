@@ -85,6 +85,11 @@ def test_bodies_are_taken_as_one_separated_duplicated_and_joined(desk: Desk, dem
     expect(page.get_by_test_id("body-half 2")).to_be_visible()
     page.get_by_role("button", name="Take out of the kit").click()
     expect(page.get_by_role("button", name="Make a kit")).to_be_visible()
+    # What has no common size is decided together all the same.
+    desk.sheet("Truing")
+    desk.typed("Factor of all selected", "1.1")
+    page.get_by_role("button", name="Undo: factor 1.1 for 2 bodies").click()
+    desk.sheet("Intake")
     page.get_by_role("button", name="Make a kit").click()
     expect(page.get_by_role("button", name="Take out of the kit")).to_be_visible()
     page.get_by_role("button", name="Duplicate").click()

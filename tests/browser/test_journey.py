@@ -53,7 +53,7 @@ def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tm
     expect(card).to_contain_text("PROVEN", timeout=30_000)
     expect(card).to_contain_text("reading span 1")
     with page.expect_download() as coming:
-        card.get_by_role("link", name="Take the file").click()
+        card.get_by_role("link", name="Download the file").click()
     path = tmp_path / coming.value.suggested_filename
     coming.value.save_as(path)
     assert path.name == "shim-plate_r1.3mf"
@@ -129,7 +129,7 @@ def test_bodies_are_selected_named_hidden_and_dropped(desk: Desk, demo: Path) ->
     page.get_by_role("button", name="Show alone").click()
     expect(page.get_by_role("application", name="drawn: collar, left", exact=True)).to_be_visible()
     page.get_by_role("button", name="Show all").click()
-    page.get_by_role("button", name="Drop", exact=True).click()
+    page.get_by_test_id("finding-stray").get_by_role("button", name="Remove", exact=True).click()
     expect(page.get_by_role("heading", name="Bodies (5)")).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_role("heading", name="Bodies (6)")).to_be_visible()
@@ -161,7 +161,7 @@ def test_each_body_its_own_file_in_a_zip(desk: Desk, demo: Path, tmp_path: Path)
     card = page.get_by_test_id("release-1")
     expect(card).to_contain_text("2 files", timeout=30_000)
     with page.expect_download() as coming:
-        card.get_by_role("link", name="Take all, as ZIP").click()
+        card.get_by_role("link", name="Download all, as ZIP").click()
     path = tmp_path / coming.value.suggested_filename
     coming.value.save_as(path)
     with zipfile.ZipFile(path) as package:

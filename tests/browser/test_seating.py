@@ -95,7 +95,7 @@ def test_a_tilted_part_is_levelled_copied_arranged_and_released(desk: Desk, demo
     page.get_by_role("button", name="Write, read back, compare").click()
     expect(page.get_by_test_id("release-1")).to_contain_text("counterweight_r1.3mf", timeout=30_000)
     with page.expect_download() as download:
-        page.get_by_test_id("release-1").get_by_role("link", name="Take the file").click()
+        page.get_by_test_id("release-1").get_by_role("link", name="Download the file").click()
     parts = read_model("a.3mf", download.value.path().read_bytes()).parts
     assert len(parts) == 3
     assert all(abs(part.mesh.bounds()[0, 2]) < 1e-5 for part in parts)
@@ -149,7 +149,8 @@ def test_ways_to_stand_faces_machines_and_a_second_pass(desk: Desk, demo: Path) 
     expect(page.get_by_test_id("finding-hanging-first-layer")).to_contain_text("the brim")
     page.get_by_role("button", name="Second pass", exact=True).click()
     page.get_by_test_id("seat-2").click()
-    page.get_by_role("region", name="Place").get_by_role("button", name="2", exact=True).click()
+    position = page.get_by_role("region", name="Position on the plate")
+    position.get_by_role("button", name="2", exact=True).click()
     page.get_by_role("button", name="plate 2 on 1").click()
     expect(page.get_by_test_id("seat-1")).to_contain_text("lift 4.00")
     expect(page.get_by_test_id("finding-pass-gap")).to_have_count(0)

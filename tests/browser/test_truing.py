@@ -19,7 +19,7 @@ def trued(desk: Desk, demo: Path) -> Page:
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.30")
     page.get_by_label("Details of reading 1").click()
-    desk.typed("Clearance of reading 1", "0.3")
+    desk.typed("Clearance added to reading 1", "0.3")
     expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.60")
     page.get_by_label("Details of reading 1").click()
     return page
@@ -175,7 +175,7 @@ def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
     kept.get_by_role("button", name="Take").click()
     expect(page.get_by_label("Shrinkage along Z", exact=True)).to_have_value("1")
     expect(page.get_by_role("checkbox", name="allow for its shrinkage")).not_to_be_checked()
-    kept.get_by_role("button", name="Forget calibration").click()
+    kept.get_by_role("button", name="Remove calibration").click()
 
 
 def test_before_after_and_the_drawing(desk: Desk, demo: Path) -> None:

@@ -18,7 +18,7 @@ FOLDS: dict[str, tuple[str, ...]] = {
     "Intake": (),
     "Truing": ("Allowance",),
     "Division": ("Pins", "Trial", "Hollow"),
-    "Seating": ("Machine", "Arrange", "Turn", "Place"),
+    "Seating": ("Machine", "Arrange", "Turn", "Position on the plate"),
     "Release": (),
 }
 """Folds of each sheet that hold fields."""
@@ -178,7 +178,7 @@ def test_fields_of_one_thing_do_not_overwrite_each_other(desk: Desk, demo: Path)
         page.keyboard.press("Tab")  # past the clearance of the axis
     for axis, text in (("X", "0.4"), ("Y", "0.5"), ("Z", "0.6")):
         expect(page.get_by_label(f"Shrinkage along {axis}", exact=True)).to_have_value(text)
-    desk.typed("Clearance along X", "101")
+    desk.typed("Clearance added along X", "101")
     expect(page.get_by_role("alert")).to_contain_text("is it meant")
     page.keyboard.press("Escape")
 
@@ -186,7 +186,7 @@ def test_fields_of_one_thing_do_not_overwrite_each_other(desk: Desk, demo: Path)
 def test_one_press_is_one_release_of_everything(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "eyepiece-rack.stl")
-    page.get_by_role("button", name="Drop", exact=True).click()
+    page.get_by_test_id("finding-stray").get_by_role("button", name="Remove", exact=True).click()
     page.get_by_label("Select all 4 like eyepiece rack 2").check()
     desk.sheet("Release")
     expect(page.get_by_text(re.compile(r"^all \d bodies$")).first).to_be_visible()

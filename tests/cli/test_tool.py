@@ -284,6 +284,12 @@ def test_shapes_are_placed_and_have_a_record(
     assert (code, "PROOF.json" in err) == (2, True)
 
 
+def test_what_is_accepted_on_a_sheet_is_accepted_by_an_option_in_a_command() -> None:
+    says = "settle it on the sheet named, or accept it there on purpose (open-edges, stray)"
+    told = as_commands(says)
+    assert told.endswith("or accept it on purpose with --accept open-edges --accept stray")
+
+
 def test_remedies_name_commands_and_every_sheet_that_the_core_names_is_told_as_one() -> None:
     told = re.compile(
         r'"([^"\n]*\bon (?:sheet [1-6](?:, \w+)?|Intake|Truing|Fit|Division|Seating)\b[^"\n]*)"'

@@ -67,7 +67,7 @@ def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
     assert {key for key in findings["open-edges"].place_bodies} <= {body.id for body in bench.job.bodies}
     with pytest.raises(Refused) as told:
         release(bench.job, bench, Order())
-    assert "--accept open-edges" in told.value.line()
+    assert "accept it there on purpose (open-edges)" in told.value.line()
     assert len(told.value.line()) < 600
     bench.do(Accept(bodies=findings["open-edges"].bodies, code="open-edges", reason="a bowl"))
     for kind in ("3mf", "stl", "obj", "stl-ascii"):

@@ -36,11 +36,11 @@ def test_a_side_that_moved_out_and_a_bore_that_grew_are_drawn_there_alone() -> N
     bench = begun(plate())
     bench.revise("plate.stl", file_of(plate(width=63.5, bore=5.0)))
     change = change_of(bench)
-    assert hatches(change) == {"material added, up to 3.50 mm", "material taken away, up to 0.50 mm"}
+    assert hatches(change) == {"material added, up to 3.50 mm", "material removed, up to 0.50 mm"}
     assert change.most_mm == pytest.approx(3.5, abs=1e-3)
     # Parts that lie across the old end are hatched whole.
     assert hatched(change, "material added")[:, 0].min() > 58
-    from_axis = np.hypot(*(hatched(change, "material taken away")[:, :2] - 20).T)
+    from_axis = np.hypot(*(hatched(change, "material removed")[:, :2] - 20).T)
     assert from_axis.max() == pytest.approx(2.5, abs=1e-3)
     assert change.says == "in revision 1"
 

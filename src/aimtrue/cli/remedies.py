@@ -35,4 +35,9 @@ def as_commands(says: str) -> str:
     """Return a message that names commands where it named sheets."""
     for sheet, command in _WAYS:
         says = re.sub(sheet, command, says)
-    return says
+    return re.sub(r"accept it there on purpose \(([a-z, -]+)\)", _accepting, says)
+
+
+def _accepting(codes: re.Match[str]) -> str:
+    options = " ".join(f"--accept {code}" for code in codes[1].split(", "))
+    return f"accept it on purpose with {options}"

@@ -52,7 +52,7 @@ def keep(session: Session, job: str, name: str, value: dict[str, Any]) -> None:
         )
     others = select(func.count()).where(DraftRow.job == job, DraftRow.name != name)
     if (session.scalar(others) or 0) >= MOST:
-        raise Refused("drafts", f"a job keeps at most {MOST} drafts", remedy="take one of them off")
+        raise Refused("drafts", f"a job keeps at most {MOST} drafts", remedy="remove one of them")
     put = insert(DraftRow).values(job=job, name=name, value=value)
     session.execute(
         put.on_conflict_do_update(index_elements=["job", "name"], set_={"value": put.excluded.value})
@@ -71,7 +71,7 @@ def carry(session: Session, job: str, successors: Mapping[BodyId, BodyId]) -> No
     """
     rows = session.scalars(select(DraftRow).where(DraftRow.job == job, DraftRow.name.in_(CARRIED)))
     for row in rows if successors else ():
-        come = {new: row.value[old] for old, new in successors.items() if old in row.value}
+        come: dict[str, Any] = {new: row.value[old] for old, new in successors.items() if old in row.value}
         value = {**come, **row.value}
         if come and len(json.dumps(value)) <= LONGEST:
             row.value = value

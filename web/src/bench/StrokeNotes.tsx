@@ -37,7 +37,7 @@ export function StrokeNotes({ strokes, ground }: { strokes: DrawnStrokes; ground
           </Press>
         )}
         <Press className="link" onClick={() => drawStrokes(null)}>
-          Take the drawing away
+          Remove the drawing
         </Press>
       </section>
     </>

@@ -1,11 +1,20 @@
+import type { ReactNode } from "react";
 import type { JobView } from "../api/types";
 import { Press } from "../blocks/Press";
 import { Head, Sheet, sheetCss } from "../blocks/Sheet";
 import { Term } from "../house/Term";
 import type { Selection } from "./useSelection";
 
+interface Props {
+  title: string;
+  view: JobView;
+  selection: Selection;
+  /** What can be decided of all that are selected. */
+  children?: ReactNode;
+}
+
 /** Shown where a sheet is about one body or one kit, and several that have no common size are selected. */
-export function ChooseOne({ title, view, selection }: { title: string; view: JobView; selection: Selection }) {
+export function ChooseOne({ title, view, selection, children }: Props) {
   const lone = view.job.bodies.filter((body) => !body.kit);
   return (
     <Sheet label={title}>
@@ -28,6 +37,7 @@ export function ChooseOne({ title, view, selection }: { title: string; view: Job
           </li>
         ))}
       </ul>
+      {children}
     </Sheet>
   );
 }

@@ -81,7 +81,7 @@ function LabelField({ chosen, listing }: { chosen: JobLine[]; listing: Listing }
       />
       {shared.map((label) => (
         <Press key={label} className="link" onClick={() => listing.label(chosen, label, false)}>
-          take off “{label}”
+          remove “{label}”
         </Press>
       ))}
     </p>

@@ -12,6 +12,7 @@ import { IntakeSheet } from "./intake/IntakeSheet";
 import { ReleaseSheet } from "./release/ReleaseSheet";
 import { SeatingSheet } from "./seating/SeatingSheet";
 import type { Seating } from "./seating/useSeating";
+import { Together } from "./truing/Together";
 import { TruingSheet } from "./truing/TruingSheet";
 import type { Picking } from "./truing/usePicking";
 
@@ -53,7 +54,9 @@ export const SHEETS: Record<SheetName, SheetEntry> = {
       subject ? (
         <TruingSheet {...props} subject={subject} />
       ) : (
-        <ChooseOne title="Truing" view={props.handle.view} selection={props.selection} />
+        <ChooseOne title="Truing" view={props.handle.view} selection={props.selection}>
+          <Together handle={props.handle} bodies={props.selection.selected} />
+        </ChooseOne>
       ),
   },
   fit: {

@@ -78,7 +78,7 @@ class ForgetPrintSet(ActionValue):
 
     @override
     def words(self) -> str:
-        return f"forget settings {self.name}"
+        return f"remove settings {self.name}"
 
 
 class SetPrice(ActionValue):
@@ -137,7 +137,7 @@ class ForgetPrints(ActionValue):
     """What the machine of a plate has taught is forgotten."""
 
     do: Literal["forget-prints"] = "forget-prints"
-    history: ClassVar[str] = "forget prints"
+    history: ClassVar[str] = "remove prints"
     plate: PlateId
 
 

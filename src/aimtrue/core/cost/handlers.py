@@ -158,7 +158,7 @@ def keep_set(job: Job, action: KeepPrintSet, store: GeometryStore) -> Job:
     settings = job.printing.model_copy(update={"name": name})
     others = tuple(kept for kept in machine.process.sets if kept.name != name)
     if len(others) >= _MOST_BUDGETS:
-        raise Refused("print-sets", f"{_MOST_BUDGETS} sets are kept already", remedy="forget some")
+        raise Refused("print-sets", f"{_MOST_BUDGETS} sets are kept already", remedy="remove some")
     job = _with_sets(job, machine, (*others, settings))
     return job.model_copy(update={"printing": settings})
 

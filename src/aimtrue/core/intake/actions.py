@@ -160,7 +160,7 @@ class Delete(ActionValue):
 
     @override
     def words(self) -> str:
-        return f"delete {count_of_bodies(self.bodies)}"
+        return f"remove {count_of_bodies(self.bodies)}"
 
 
 class Duplicate(ActionValue):

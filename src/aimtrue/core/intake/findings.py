@@ -193,7 +193,7 @@ def _surface_rows(body: Body) -> list[_Row]:
          "faces are turned over along {} edges", "face-outward"),
         (kinds.INSIDE_OUT, int(health.closed and body.volume < 0 and not flat), inward, inward,
          "face-outward"),
-        (kinds.NO_VOLUME, int(flat), nothing, nothing, "draw it with a thickness, or delete it"),
+        (kinds.NO_VOLUME, int(flat), nothing, nothing, "draw it with a thickness, or remove it"),
         (kinds.CROSSINGS, health.crossings or 0, "1 face cuts through another",
          "{} faces cut through each other", "resolve-crossings"),
         (kinds.CROSSINGS_UNKNOWN, int(health.crossings is None), unseen, unseen, "look-over"),

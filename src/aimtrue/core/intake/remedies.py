@@ -57,7 +57,9 @@ def _drops(finding: Finding) -> list[Remedy]:
         return [Remedy("Join", JoinTask(bodies=finding.bodies))]
     if finding.code == "stray" and not finding.accepted:
         many = len(finding.bodies) > 1 and finding.body_id is None
-        return [Remedy(f"Drop all {len(finding.bodies)}" if many else "Drop", Delete(bodies=finding.bodies))]
+        return [
+            Remedy(f"Remove all {len(finding.bodies)}" if many else "Remove", Delete(bodies=finding.bodies))
+        ]
     return []
 
 

@@ -199,7 +199,7 @@ def _drawn(mesh: Mesh, drawn: Mesh, was: Mesh, least_mm: float) -> tuple[Surface
     bands = []
     for says, chosen, density in (
         ("material added", shown & ~within, _DENSE),
-        ("material taken away", shown & within, _WIDE),
+        ("material removed", shown & within, _WIDE),
     ):
         most = float(corners[chosen].max()) if chosen.any() else 0.0
         bands.append(canvas.hatch(f"{says}, up to {written(most, 2)} mm", chosen, widest / density))

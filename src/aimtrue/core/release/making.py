@@ -94,8 +94,7 @@ def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
     stops = [finding for finding in gathered(job, findings, kinds_of(ROOMS)) if finding.stops]
     if stops:
         codes = list(dict.fromkeys(finding.code for finding in stops if finding.acceptable))
-        how = " ".join(f"--accept {code}" for code in codes)
-        accept = f", or accept it on purpose, there or with {how}" if codes else ""
+        accept = f", or accept it there on purpose ({', '.join(codes)})" if codes else ""
         raise Refused(
             "stop-open",
             "; ".join(

@@ -186,7 +186,7 @@ class TakeOff(SeatAction):
     """It is taken off its plate, and stays in the job."""
 
     do: Literal["take-off"] = "take-off"
-    history: ClassVar[str] = "take off the plate"
+    history: ClassVar[str] = "remove from its plate"
 
 
 class PutOn(SeatAction):

@@ -9,13 +9,14 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
+from aimtrue.core.room import ActionHandler, BodyChange, Difference, Inquiry, Room
 from aimtrue.core.truing import readings, sizes
 from aimtrue.core.truing.correction_upkeep import restated
 from aimtrue.core.truing.finding_kinds import KINDS
 from aimtrue.core.truing.findings import truing_findings
 from aimtrue.core.truing.remedies import ways_of
 from aimtrue.core.truing.successors import with_readings
+from aimtrue.core.truing.together import SetTogether, set_together
 
 _ROUNDED = 5e-5
 """In mm: sizes that differ by less read the same."""
@@ -53,7 +54,7 @@ def _readings(change: BodyChange) -> Iterator[Difference]:
         yield (
             f"reading {reading.name}",
             old.typed if old else "none",
-            new.typed if new else "taken away",
+            new.typed if new else "removed",
         )
 
 
@@ -103,7 +104,7 @@ def _allowance_told(job: Job, body: Body) -> str:
 
 TRUING = Room(
     name="truing",
-    actions=(*sizes.ACTIONS, *readings.ACTIONS),
+    actions=(*sizes.ACTIONS, *readings.ACTIONS, ActionHandler(SetTogether, set_together)),
     kinds=KINDS,
     findings=_findings,
     remedies=ways_of,

@@ -44,7 +44,7 @@ from aimtrue.core.truing.solving.readings_verdict import truth_of
 
 def _size_axis(job: Job, action: SizeAxis, store: GeometryStore) -> Job:
     if is_factor(action.typed):
-        return _set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), store)
+        return set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), store)
     return _sized(job, action.body, action.axis, parse_length(action.typed), action.typed)
 
 
@@ -89,7 +89,8 @@ def _fit_machine(job: Job, action: FitMachine, store: GeometryStore) -> Job:
     return corrected(job, bodies, correction.model_copy(update={"absolute": True}))
 
 
-def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
+def set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
+    """Give what shares a correction a factor, on one axis or on all that are linked."""
     bodies = corrected_with(job, action.body)
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
@@ -211,7 +212,7 @@ ACTIONS = (
     ActionHandler(SizeAxis, _size_axis),
     ActionHandler(SizeLongest, _size_longest),
     ActionHandler(FitMachine, _fit_machine),
-    ActionHandler(SetFactor, _set_factor),
+    ActionHandler(SetFactor, set_factor),
     ActionHandler(ScaleTogether, _scale_together),
     ActionHandler(FreeAxis, _free_axis),
     ActionHandler(HoldAxis, _hold_axis),

@@ -102,7 +102,7 @@ function Doings({ handle, selection, act, begin }: Props) {
         </>
       )}
       <Do says="Duplicate" go={() => act({ do: "duplicate", bodies: ids })} />
-      <Do says="Delete" go={() => act({ do: "delete", bodies: ids })} />
+      <Do says="Remove" go={() => act({ do: "delete", bodies: ids })} />
       {several && <Do says="Join into one solid" go={() => begin({ do: "join", bodies: ids })} />}
       {several && <Do says="Take as one" go={() => begin({ do: "take-as-one", bodies: ids })} />}
       {!several && first!.health.shells! - first!.voids! > 1 && (
@@ -126,9 +126,10 @@ function NameAll({ handle, ids }: { handle: JobHandle; ids: string[] }) {
   const named = (pattern: string) => handle.act({ do: "rename-all", bodies: ids as [string, ...string[]], pattern });
   return (
     <span className={css.nameAll}>
+      <span>name all</span>
       <TypedField words label="Name of all selected" value="" placeholder="a name" width={130} commit={named} />
       <span className="soft">
-        numbered; or where {"{n}"} stands, with {"{name}"} for the name of each
+        numbered, or where {"{n}"} stands; {"{name}"} is the name of each
       </span>
     </span>
   );

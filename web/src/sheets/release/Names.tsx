@@ -80,8 +80,8 @@ function UsedPatterns({
           <Press className="link" onClick={() => set({ pattern: one })}>
             {one}
           </Press>
-          <Press className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
-            forget
+          <Press className="link soft" aria-label={`Remove ${one}`} onClick={() => forget(one)}>
+            remove
           </Press>
         </li>
       ))}

@@ -94,7 +94,13 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       </div>
       {(chosen.length > 1 || (preview?.files.length ?? 1) > 1) && <FormatChoice order={order} set={set} />}
       <div className={css.formats}>
-        <Segments label="Place" value={order.place} options={PLACES} choose={(place) => set({ place })} width="100%" />
+        <Segments
+          label="Where they stand"
+          value={order.place}
+          options={PLACES}
+          choose={(place) => set({ place })}
+          width="100%"
+        />
       </div>
       <OnceAndPlates order={order} set={set} plates={plates} plate={plate} />
       {preview && <Contents preview={preview} shown={shown} show={show} />}

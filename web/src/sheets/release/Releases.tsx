@@ -133,7 +133,7 @@ function ReleaseTakes({ several, at, release, showSheet }: ReleaseTakesProps) {
   return (
     <div className={css.takes}>
       <a className={css.get} href={several ? `${at}/zip` : `${at}/file`} download={several ? true : release.name}>
-        {several ? "Take all, as ZIP" : "Take the file"}
+        {several ? "Download all, as ZIP" : "Download the file"}
       </a>
       <Press className="link" onClick={() => showSheet(release.number)}>
         Proof sheet

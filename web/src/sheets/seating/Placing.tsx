@@ -40,7 +40,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const plates = view.survey.plates;
   return (
     <Fold
-      title="Place"
+      title="Position on the plate"
       name="seating-place"
       open
       says={
@@ -241,7 +241,7 @@ function OtherPlates({ plates, seat, handle, room }: OtherPlatesProps) {
       ))}
       {room && (
         <Press className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
-          Take off
+          Remove from its plate
         </Press>
       )}
     </dd>

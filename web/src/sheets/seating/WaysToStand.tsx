@@ -92,7 +92,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       <ShowingLine marking={marking} mark={mark} marked={marked} handle={handle} seat={seat} />
       {marking && (
         <>
-          <p className={sheetCss.text}>Click faces that are to show; once more takes a mark off. Esc stops.</p>
+          <p className={sheetCss.text}>Click faces that are to show; once more removes a mark. Esc stops.</p>
           <FaceList
             handle={handle}
             seat={seat}

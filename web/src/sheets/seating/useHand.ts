@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatState, TriedMove } from "../../api/types";
 import type { Frame } from "./PlanFrame";
+import { announce } from "../../house/announce";
 import { seatOf, type Seating } from "./useSeating";
 
 /** How far a seat is carried, in mm, and turned, in degrees, counter-clockwise. */
@@ -38,6 +39,12 @@ function useTriedMove(job: string) {
   const [tried, setTried] = useState<(TriedMove & { at: Held }) | null>(null);
   const moving = useRef<Moving | null>(null);
   const asking = useRef(false);
+  const advised = useRef("");
+  /** What it would come to is written over the plan; who cannot see that is told, too, once. */
+  const advise = useCallback((says: string) => {
+    if (says !== advised.current) announce(says || "Here it stands free.");
+    advised.current = says;
+  }, []);
   const ask = useCallback(
     (seat: SeatState, at: Held) => {
       if (asking.current) return;
@@ -49,13 +56,14 @@ function useTriedMove(job: string) {
           const now = moving.current;
           if (!now) return;
           setTried({ ...move, at });
+          advise(move.says.slice(0, 2).join("; "));
           if (now.dx !== at.dx || now.dy !== at.dy || now.turn !== at.turn)
             ask(seat, { dx: now.dx, dy: now.dy, turn: now.turn });
         })
         .catch(() => undefined)
         .finally(() => (asking.current = false));
     },
-    [job],
+    [job, advise],
   );
   const to = useCallback(
     (next: Held) => {

@@ -62,7 +62,7 @@ export function Allowance({ handle, subject }: Props) {
           of={[
             "Axis",
             { numbers: "shrinkage, %" },
-            { numbers: "clearance, mm" },
+            { numbers: "clearance added, mm" },
             { numbers: "adds" },
             { numbers: "released" },
           ]}
@@ -74,8 +74,8 @@ export function Allowance({ handle, subject }: Props) {
         </tbody>
       </table>
       <p className={css.hint}>
-        Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies
-        within in proportion. For a bore, give its reading a clearance instead.
+        What is added is exact on the outside of prismatic and turned parts: the overall size changes by it, and what
+        lies within in proportion. For a bore, give its reading a clearance instead.
       </p>
       <MaterialRows handle={handle} follows={shrinkage.of_material!} follow={(on) => set({ of_material: on })} />
       <Calibrations
@@ -115,7 +115,7 @@ function AllowanceRow({ row, percent, i, set, lengths }: AllowanceRowProps) {
       </td>
       <td className={sheetCss.r}>
         <TypedField
-          label={`Clearance along ${row.axis.toUpperCase()}`}
+          label={`Clearance added along ${row.axis.toUpperCase()}`}
           value={lengths[i]!}
           width={70}
           commit={(typed, sure) => set({ clearance: only(i, typed), sure })}
@@ -152,7 +152,7 @@ function Calibrations({
             </Press>
             <Press
               className={css.remove}
-              aria-label="Forget calibration"
+              aria-label="Remove calibration"
               onClick={() => void api.forget(one.id).then(again, tell)}
             >
               ×

@@ -86,13 +86,13 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
   );
 }
 
-/** How finely the reading was taken. */
+/** By how much the reading may be off. */
 function FinenessField({ number, reading, adjust }: { number: number; reading: Reading; adjust: Adjusting }) {
   return (
     <span className={css.pair}>
-      as fine as ±
+      read to ±
       <TypedField
-        label={`Fineness of reading ${number}`}
+        label={`Uncertainty of reading ${number}`}
         value={String(reading.fineness_mm)}
         width={70}
         commit={(fineness) => adjust({ fineness })}
@@ -105,9 +105,9 @@ function FinenessField({ number, reading, adjust }: { number: number; reading: R
 function ClearanceField({ number, reading, adjust }: { number: number; reading: Reading; adjust: Adjusting }) {
   return (
     <span className={css.pair}>
-      clearance
+      clearance added
       <TypedField
-        label={`Clearance of reading ${number}`}
+        label={`Clearance added to reading ${number}`}
         value={String(reading.clearance_mm ?? 0)}
         width={70}
         commit={(clearance, sure) => adjust({ clearance, sure })}

@@ -5,6 +5,7 @@ import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Reading } from "../../api/types";
 import { Press } from "../../blocks/Press";
+import { Term } from "../../house/Term";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { sentence } from "../../blocks/words";
 import type { Subject } from "../../job/subject";
@@ -74,8 +75,9 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
       {listed && <FeatureList handle={handle} subject={subject} picking={picking} close={() => setListed(false)} />}
       {!readings.length && !picking.on && !listed && (
         <p className={sheetCss.text}>
-          Say where a real length is, type what a caliper says (<code>140.3</code>, <code>140.3 ±0.2</code>,{" "}
-          <code>at least 188</code>), and the body follows. Every further reading is met together with the ones before.
+          <Term of="truing">Truing</Term> makes the model the size that was measured. Say where a real length is, type
+          what a caliper says (<code>140.3</code>, <code>140.3 ±0.2</code>, <code>at least 188</code>), and the body
+          follows. Every further reading is met together with the ones before.
         </p>
       )}
       {readings.length > 0 && (

@@ -96,7 +96,7 @@ def without_degenerate(mesh: Mesh) -> Mesh:
     if len(faces) == mesh.triangles and (faces == mesh.faces).all():
         return mesh
     if not len(faces):
-        raise Refused("nothing-left", "nothing would be left of this body", remedy="delete it instead")
+        raise Refused("nothing-left", "nothing would be left of this body", remedy="remove it instead")
     return compacted(mesh.vertices, faces)
 
 

@@ -30,7 +30,7 @@ def part_checks(part: ProvenBody, longest: float) -> list[Check]:
     checks.append(
         judged(
             "resolution",
-            f"fineness of the file at {body.name}",
+            f"rounding of the file at {body.name}",
             f"under {limit:.2g} mm",
             f"{step:.2g} mm",
             step,

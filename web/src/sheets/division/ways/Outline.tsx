@@ -33,8 +33,8 @@ export function Outline({ handle, dividing }: Way) {
       <Do says="Draw it" why={false} act={() => void draw()}>
         {outline && (
           <>
-            <Taken text={outline.dxf} name={`${name}.dxf`} type="image/vnd.dxf" says="Take the DXF" />
-            <Taken text={outline.svg} name={`${name}.svg`} type="image/svg+xml" says="Take the SVG" />
+            <Taken text={outline.dxf} name={`${name}.dxf`} type="image/vnd.dxf" says="Download the DXF" />
+            <Taken text={outline.svg} name={`${name}.svg`} type="image/svg+xml" says="Download the SVG" />
           </>
         )}
       </Do>

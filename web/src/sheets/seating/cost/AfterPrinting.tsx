@@ -57,7 +57,7 @@ export function AfterPrinting({ handle, seating, cost }: Props) {
         <p className={sheetCss.text}>
           {sentence(cost.learnt)}{" "}
           <Press className="link" onClick={() => void handle.act({ do: "forget-prints", plate }).catch(tell)}>
-            Forget them
+            Remove them
           </Press>
         </p>
       )}

@@ -41,7 +41,7 @@ export function Budgets({ handle, seating }: Props) {
                 .catch(tell)
             }
           >
-            Take away
+            Remove
           </Press>
         </div>
       ))}

@@ -151,12 +151,12 @@ function Sets({ handle, plate }: { handle: JobHandle; plate: string }) {
               {row.own && (
                 <Press
                   className="link"
-                  aria-label={`Forget the set ${row.settings.name}`}
+                  aria-label={`Remove the set ${row.settings.name}`}
                   onClick={() =>
                     void handle.act({ do: "forget-print-set", plate, name: row.settings.name! }).catch(tell)
                   }
                 >
-                  Forget
+                  Remove
                 </Press>
               )}
             </td>
