@@ -19,6 +19,7 @@ from aimtrue.core.formats import stl
 from benchmarks.actions import plates
 from benchmarks.run import two_bodies
 from demo.parts import built
+from tests.browser.controls import GAUGES, chosen
 
 _MOVES = 90
 _BODIES = 150
@@ -82,7 +83,7 @@ def _opened(page: Page, address: str, part: Path) -> None:
     if page.get_by_text("not settled").count():
         page.get_by_role("radio", name="millimetre", exact=True).click()
     page.get_by_role("navigation", name="Sheets").get_by_role("link", name="Truing").click()
-    page.get_by_label("What to measure").select_option("extent")
+    chosen(page, "What to measure", GAUGES["extent"])
     page.get_by_role("button", name="Add", exact=True).click()
     real = page.get_by_label("Real length of reading 1")
     real.fill("50 ±1")

@@ -17,7 +17,7 @@ import {
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Vec3 } from "../api/types";
 import { ink } from "../theme/inks";
-import { COARSER_FROM, coarseOf } from "./coarse";
+import { CELLS_OF_MANY, COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import { merged, mergeable } from "./merged";
 import type { BenchMesh } from "./meshData";
@@ -325,13 +325,15 @@ function AllInk(props: Props & { eased: boolean }) {
     },
     [whole],
   );
+  const coarser = props.eased && whole.surface.index!.count > 3 * COARSER_FROM;
+  const surface = coarser ? coarseOf(whole.surface, CELLS_OF_MANY) : whole.surface;
   return (
     <>
       {inks.outlines.map((material, i) => (
-        <mesh key={i} geometry={whole.surface} material={material} {...STILL} />
+        <mesh key={i} geometry={surface} material={material} {...STILL} />
       ))}
-      <mesh geometry={whole.surface} material={inks.fill} {...STILL} />
-      <lineSegments geometry={whole.ink} material={inks.ink} {...STILL} />
+      <mesh geometry={surface} material={inks.fill} {...STILL} />
+      {!coarser && <lineSegments geometry={whole.ink} material={inks.ink} {...STILL} />}
     </>
   );
 }

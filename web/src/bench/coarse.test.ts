@@ -27,6 +27,13 @@ describe("coarsened", () => {
     expect(coarse.getAttribute("position")).toBe(fine.getAttribute("position"));
   });
 
+  it("keeps the colours of bodies that are drawn as one", () => {
+    const fine = square(20);
+    fine.setAttribute("color", new BufferAttribute(new Float32Array(3 * 21 * 21), 3));
+    expect(coarsened(fine, 4).getAttribute("color")).toBe(fine.getAttribute("color"));
+    expect(coarsened(square(20), 4).hasAttribute("color")).toBe(false);
+  });
+
   it("still covers the whole of it", () => {
     const coarse = coarsened(square(60), 12);
     const at = coarse.getAttribute("position").array;

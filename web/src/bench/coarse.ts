@@ -3,12 +3,14 @@ import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
 /** Triangles from which a mesh is worth drawing coarser while it moves. */
 export const COARSER_FROM = 30_000;
 const CELLS = 48;
+/** Of many bodies drawn as one, each is a small part of the grid. */
+export const CELLS_OF_MANY = 240;
 
 const coarse = new WeakMap<BufferGeometry, BufferGeometry>();
 
 /** A mesh drawn coarser, made when it is first needed. */
-export function coarseOf(surface: BufferGeometry): BufferGeometry {
-  const known = coarse.get(surface) ?? coarsened(surface);
+export function coarseOf(surface: BufferGeometry, cells = CELLS): BufferGeometry {
+  const known = coarse.get(surface) ?? coarsened(surface, cells);
   coarse.set(surface, known);
   return known;
 }
@@ -45,6 +47,7 @@ export function coarsened(surface: BufferGeometry, cells = CELLS): BufferGeometr
   }
   const coarse = new BufferGeometry();
   coarse.setAttribute("position", points);
+  if (surface.hasAttribute("color")) coarse.setAttribute("color", surface.getAttribute("color"));
   coarse.setIndex(new BufferAttribute(new Uint32Array(kept), 1));
   coarse.boundingSphere = new Sphere(new Vector3(), Infinity);
   return coarse;
