@@ -97,8 +97,8 @@ interface CandidateRowProps {
 
 /** One unit that the file may be in, and how large it would be. */
 function CandidateRow({ row, unit, source, settle }: CandidateRowProps) {
-  return (
-    <tr className={row.unit === unit ? sheetCss.chosen : undefined} title={row.reasons.join("; ")}>
+  const line = (
+    <tr className={row.unit === unit ? sheetCss.chosen : undefined}>
       <td>
         <RowRadio
           group={`unit-${source.id}`}
@@ -114,6 +114,15 @@ function CandidateRow({ row, unit, source, settle }: CandidateRowProps) {
         {shareText(row.score)}
       </td>
     </tr>
+  );
+  if (row.unit === unit || !row.reasons.length) return line;
+  return (
+    <>
+      {line}
+      <tr className={css.reasons}>
+        <td colSpan={3}>{row.reasons.join("; ")}</td>
+      </tr>
+    </>
   );
 }
 

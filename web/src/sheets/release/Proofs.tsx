@@ -59,6 +59,7 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
           <th>asked</th>
           <th>found</th>
           <th>off</th>
+          <th>within</th>
           <th>
             <Unseen>whether it holds</Unseen>
           </th>
@@ -66,19 +67,20 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
       </thead>
       <tbody>
         {rows.map((check, i) => (
-          <tr key={i} title={`limit ${check.limit.toPrecision(3)}`}>
+          <tr key={i}>
             <td>{check.says}</td>
             <td>{short(check.asked)}</td>
             <td>{short(check.found)}</td>
             <td>
               {check.off === 0 ? "0" : LENGTHS.includes(check.code) ? worst(check.off) : check.off.toPrecision(1)}
             </td>
+            <td>{check.limit === 0 ? "0" : check.limit.toPrecision(2)}</td>
             <td className={check.holds ? "settled" : "stop"}>{check.holds ? "holds" : "fails"}</td>
           </tr>
         ))}
         {rows.length < checks.length && (
           <tr>
-            <td colSpan={5}>
+            <td colSpan={6}>
               <Press className="link" onClick={() => setAll(true)}>
                 and {checks.length - rows.length} more checks that hold
               </Press>

@@ -104,15 +104,11 @@ function LayerHead({ layers, at, layer, count_, typed, toLayer, paths, timed, ch
       <span>
         {!(layers && at !== null) && (timed ? "time of each layer" : "area of the layers, mm²")}
         {layers && at !== null && (
-          <span
-            className="number"
-            data-testid="layer"
-            title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}
-          >
+          <span className="number" data-testid="layer">
             layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm ·{" "}
             {paths
               ? paths.says
-              : `${count(Math.round(layers.areas[at]!))} mm² · ${layers.islands[at]} ${layers.islands[at] === 1 ? "island" : "islands"}`}
+              : `${count(Math.round(layers.areas[at]!))} mm² · ${layers.islands[at]} ${layers.islands[at] === 1 ? "island" : "islands"}, ${count(Math.round(layers.outlines[at]!))} mm around`}
           </span>
         )}
       </span>

@@ -6,6 +6,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { CostedWay, JobView, SeatState, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { radioKeys } from "../../blocks/radioKeys";
+import { Unseen } from "../../blocks/Unseen";
 import { Press } from "../../blocks/Press";
 import { area, count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -242,8 +243,9 @@ function WayToStand({ way, look, i, seat, stand, scale, wish, cost }: WayToStand
             : way.why}
       </small>
       {way.across.length > 0 && (
-        <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>
+        <small className="look">
           {way.across.length} thin across
+          <Unseen>: layers lie across {way.across.join("; ")}</Unseen>
         </small>
       )}
     </label>
