@@ -43,6 +43,7 @@ from aimtrue.core.truing.actions import (
     TakeCalibration,
 )
 from aimtrue.core.truing.calibration import Calibration
+from aimtrue.core.truing.together import SetTogether
 from benchmarks.walk.doors import CoreDoor, Door
 from benchmarks.walk.oracle import PER, Oracle, Owner, Points, extents_in, open_edges_in, stl_of
 
@@ -120,6 +121,24 @@ class Walk(RuleBasedStateMachine):
         self._do(SetFactor(body=self._body(name).id, typed=f"{factor}"))
         owner = self.oracle.owner(name)
         owner.claim, owner.factors, owner.absolute = None, np.full(3, factor), False
+
+    @precondition(lambda self: self.oracle.unit and not self.oracle.cuts)
+    @rule(
+        some=st.integers(1, 15),
+        factor=st.sampled_from([0.5, 1.0, 1.25]),
+        percent=st.sampled_from([0.0, 0.4, 1.5]),
+    )
+    def together(self, some: int, factor: float, percent: float) -> None:
+        """Type a factor and a shrinkage for several bodies at once; what shares a correction has it once."""
+        names = [name for i, name in enumerate(sorted(self.oracle.boxes)) if some >> (i % 4) & 1]
+        if not names:
+            return
+        keys = tuple(self._body(name).id for name in names)
+        self._do(SetTogether(bodies=keys, factor=f"{factor}", shrinkage=f"{percent}"))
+        for name in names:
+            owner = self.oracle.owner(name)
+            owner.claim, owner.factors, owner.absolute = None, np.full(3, factor), False
+            owner.shrink = np.full(3, percent / 100)
 
     @precondition(lambda self: self.oracle.unit)
     @rule(which=st.integers(0, 9), axis=AXIS, mm=LENGTH)

@@ -22,6 +22,7 @@ from aimtrue.core.intake.actions import (
     MakeKit,
     Paint,
     Rename,
+    RenameAll,
     SettleUnit,
     SetUp,
 )
@@ -62,6 +63,7 @@ from aimtrue.core.truing.actions import (
     SolveReadings,
     TakeProposal,
 )
+from aimtrue.core.truing.together import SetTogether
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -130,6 +132,18 @@ ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
         body=st.just(B),
         shrinkage=st.sampled_from([None, ("0.4", "0.4 %", "0.2"), ("30", "0", "0")]),
         clearance=st.sampled_from([None, ("0.2", "-0.1", "0")]),
+    ),
+    st.builds(
+        SetTogether,
+        bodies=st.sampled_from([(B,), (B, "d1"), ("d2", "d1"), ("d1", "d1")]),
+        factor=st.one_of(st.just(""), FACTOR),
+        shrinkage=st.sampled_from(["", "0.4 %", "30"]),
+        clearance=st.sampled_from(["", "0.2", "-900", "wide"]),
+    ),
+    st.builds(
+        RenameAll,
+        bodies=st.sampled_from([(B,), (B, "d1")]),
+        pattern=st.sampled_from(["a", "{n}", "{name}", ""]),
     ),
     st.builds(NameReading, reading=READING, name=st.text(max_size=6)),
     st.builds(RemoveReading, reading=READING),
