@@ -152,7 +152,7 @@ def _truing(page: Page, address: str) -> None:
     _go(page, "Truing")
     _gauge(page, "diameter", "hollow arc", typed="140.3")
     page.get_by_label("Details of reading 1").click()
-    _typed(page, "Clearance of reading 1", "0.3")
+    _typed(page, "Clearance added to reading 1", "0.3")
     page.get_by_label("Details of reading 1").click()
     _typed(page, "Name of reading 1", "tube seat")
     _chosen(page, "What to measure", "overall extent")
