@@ -18,7 +18,7 @@ from aimtrue.store import bundles
 from aimtrue.store.database import sessions
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
-from tests.shapes import binary_stl
+from tests.shapes import binary_stl, box, corners_of
 
 DAY = {"pattern": "{body}", "shape": "each", "format": "stl", "place": "own"}
 
@@ -71,6 +71,32 @@ def test_a_job_is_the_same_after_it_was_taken_in_again(client: Client, job: dict
     assert [client.files(both[0], 2)[n]["sha256"] for n in (0, 1)] == [
         client.files(both[1], 2)[n]["sha256"] for n in (0, 1)
     ]
+
+
+def test_what_a_body_was_in_the_revision_before_comes_along(client: Client) -> None:
+    view = client.opened("part.stl", binary_stl(corners_of(box(20, 30, 50))))
+    source = view["job"]["sources"][0]["id"]
+    view = client.act(view, do="settle-unit", source=source, unit="mm")
+    client.http.post(
+        f"/jobs/{view['id']}/sources/{source}/revision",
+        params={"name": "part.stl", "on": view["number"]},
+        content=binary_stl(corners_of(box(20, 30, 51.5))),
+    ).raise_for_status()
+    view = client.read(view["id"])
+    body = view["job"]["bodies"][0]["id"]
+    data = bundled(client, view)
+    (was,) = view["job"]["sources"][0]["was"]
+    assert f"geometry/{was['geometry']}" in zipfile.ZipFile(io.BytesIO(data)).namelist()
+    again = client.view(client.send("part_bundle.zip", data).json()["id"])
+    for job in (view["id"], again["id"]):
+        at = f"/jobs/{job}/bodies/{body}/changed"
+        change = client.http.get(at, params={"since": "revised"}).raise_for_status().json()
+        assert change["most_mm"] == pytest.approx(1.5, abs=1e-4)
+        assert [band["says"] for band in change["strokes"]["bands"] if band["kind"] == "hatch"] == [
+            "material added, up to 1.50 mm"
+        ]
+        refused = client.http.get(at, params={"since": "mended"})
+        assert (refused.status_code, refused.json()["code"]) == (422, "not-mended")
 
 
 def test_what_is_made_to_be_fetched_is_gone_afterwards(client: Client, job: dict[str, Any]) -> None:
