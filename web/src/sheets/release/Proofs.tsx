@@ -59,7 +59,6 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
           <th>asked</th>
           <th>found</th>
           <th>off</th>
-          <th>within</th>
           <th>
             <Unseen>whether it holds</Unseen>
           </th>
@@ -74,13 +73,15 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
             <td>
               {check.off === 0 ? "0" : LENGTHS.includes(check.code) ? worst(check.off) : check.off.toPrecision(1)}
             </td>
-            <td>{check.limit === 0 ? "0" : check.limit.toPrecision(2)}</td>
-            <td className={check.holds ? "settled" : "stop"}>{check.holds ? "holds" : "fails"}</td>
+            <td className={check.holds ? "settled" : "stop"}>
+              {check.holds ? "holds" : "fails"}
+              <Unseen>, within {check.limit.toPrecision(2)}</Unseen>
+            </td>
           </tr>
         ))}
         {rows.length < checks.length && (
           <tr>
-            <td colSpan={6}>
+            <td colSpan={5}>
               <Press className="link" onClick={() => setAll(true)}>
                 and {checks.length - rows.length} more checks that hold
               </Press>
