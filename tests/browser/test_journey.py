@@ -260,8 +260,13 @@ def test_a_new_revision_is_swapped_in(desk: Desk, demo: Path, tmp_path: Path) ->
     row.hover()
     expect(page.get_by_test_id("lit").locator("path")).to_have_count(1)
     page.get_by_role("button", name="Draw where base moved").click()
-    expect(page.get_by_role("region", name="Legend")).to_contain_text("held against itself in revision 1")
-    expect(page.get_by_role("region", name="Legend")).to_contain_text("material added, up to")
+    legend = page.get_by_role("region", name="Legend")
+    expect(legend).to_contain_text("held against itself in revision 1")
+    expect(legend).to_contain_text("material added, up to")
+    # Its lengths are of the unit that it was drawn in, and go with it.
+    page.get_by_role("button", name="Other units").click()
+    page.get_by_role("radio", name="centimetre", exact=True).click()
+    expect(legend).to_have_count(0)
 
 
 def test_open_files_are_settled_alike_in_one_action(desk: Desk, demo: Path, tmp_path: Path) -> None:

@@ -1,9 +1,16 @@
 import type { ReactNode } from "react";
 import type { JobView } from "../api/types";
+import { mm } from "../blocks/numbers";
 import { Press } from "../blocks/Press";
 import { Head, Sheet, sheetCss } from "../blocks/Sheet";
 import { Term } from "../house/Term";
 import type { Selection } from "./useSelection";
+
+/** As large as a body is released, so that what is decided of several is seen to take hold. */
+function sizeOf(view: JobView, body: string): string {
+  const chain = view.survey.bodies.find((facts) => facts.id === body)?.chain;
+  return chain ? `${chain.released_mm.map(mm).join(" × ")} mm` : "";
+}
 
 interface Props {
   title: string;
@@ -33,7 +40,9 @@ export function ChooseOne({ title, view, selection, children }: Props) {
         ))}
         {lone.map((body) => (
           <li key={body.id}>
-            <Press onClick={() => selection.selectAll([body.id])}>{body.name}</Press>
+            <Press onClick={() => selection.selectAll([body.id])}>
+              {body.name} <small className="number">{sizeOf(view, body.id)}</small>
+            </Press>
           </li>
         ))}
       </ul>

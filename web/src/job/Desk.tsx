@@ -5,7 +5,6 @@ import type { Body, JobView, SheetName } from "../api/types";
 import { Bench, type Ground } from "../bench/Bench";
 import { hoverAt } from "../bench/hovered";
 import type { Pick } from "../bench/picking";
-import { useStrokes } from "../bench/strokes";
 import { PartGuard } from "../blocks/Guard";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
@@ -34,6 +33,7 @@ import css from "./JobPage.module.css";
 import { OverallSizes } from "./OverallSizes";
 import { subjectOf } from "./subject";
 import type { Selection } from "./useSelection";
+import { useFreshStrokes } from "./useFreshStrokes";
 import { useShown } from "./useShown";
 import { useSize } from "./useSize";
 
@@ -157,7 +157,7 @@ function DeskBench(props: DeskBenchProps) {
       shown={shown}
       machine={onPlate ? machineOf(onPlate) : handle.view.survey.machine}
       cutAt={layer && layers ? layers.heights[layer - 1] : null}
-      strokes={useStrokes()}
+      strokes={useFreshStrokes(handle.view)}
       overhang={onPlate?.plate.machine.process!.overhang ?? null}
       onLook={() => onPlate?.lookFromAbove(false)}
       mode={desk.seated ? "seated" : "true"}

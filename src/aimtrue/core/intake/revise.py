@@ -39,7 +39,7 @@ def matched(old: list[Body], new: list[Body]) -> dict[int, int]:
     _assign(old, new, pairs, _UNLIKE, None)
     if not pairs:
         old = _moved_by(old, np.subtract(_ends_of(new).mean(axis=0), _ends_of(old).mean(axis=0)))
-        _assign(old, new, pairs, _UNLIKE, None)
+        _assign(old, new, pairs, _UNLIKE_MOVED, None)
     low, high = _ends_of([*old, *new])
     _assign(old, new, pairs, _UNLIKE_MOVED, float((high - low).max()))
     return pairs

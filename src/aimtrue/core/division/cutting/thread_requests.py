@@ -79,25 +79,12 @@ def thread_asked(asked: AskThread, mesh: Mesh) -> ThreadCut:
     Raises:
         Refused: the wall is not round, the thread does not suit it, or a length makes no sense.
     """
-    feature = features_of(mesh).at(asked.picks[0].face)
-    if feature is None or not _is_wall(feature):
-        raise Refused(
-            "thread-wall",
-            "this is no whole bore or boss",
-            remedy="pick the wall of a round hole or of a shaft",
-        )
+    feature = _picked_wall(asked, mesh)
     internal = feature.kind == "bore"
     wall = feature.diameter
     typed = asked.size.strip()
     size = named_thread(typed) if typed else _by_wall(wall, internal=internal, add=asked.add)
     _refuse_unsuitable(size, wall, internal=internal, add=asked.add)
-    play = parse_gap(asked.clearance) if asked.clearance.strip() else 0.0
-    if play > size.pitch / 2:
-        raise Refused(
-            "thread-clearance",
-            f"a clearance of {play:g} mm leaves little of a pitch of {size.pitch:g} mm",
-            remedy=f"type at most {size.pitch / 2:g} mm",
-        )
     way, middle = np.asarray(feature.direction), np.asarray(feature.point)
     half = feature.depth / 2
     length = _length(asked, size, feature)
@@ -112,9 +99,31 @@ def thread_asked(asked: AskThread, mesh: Mesh) -> ThreadCut:
         pitch=size.pitch,
         internal=internal,
         add=asked.add,
-        play=play,
+        play=_play(asked, size),
         left=asked.left,
     )
+
+
+def _picked_wall(asked: AskThread, mesh: Mesh) -> Feature:
+    feature = features_of(mesh).at(asked.picks[0].face)
+    if feature is None or not _is_wall(feature):
+        raise Refused(
+            "thread-wall",
+            "this is no whole bore or boss",
+            remedy="pick the wall of a round hole or of a shaft",
+        )
+    return feature
+
+
+def _play(asked: AskThread, size: ThreadSize) -> float:
+    play = parse_gap(asked.clearance) if asked.clearance.strip() else 0.0
+    if play > size.pitch / 2:
+        raise Refused(
+            "thread-clearance",
+            f"a clearance of {play:g} mm leaves little of a pitch of {size.pitch:g} mm",
+            remedy=f"type at most {size.pitch / 2:g} mm",
+        )
+    return play
 
 
 def _length(asked: AskThread, size: ThreadSize, feature: Feature) -> float:

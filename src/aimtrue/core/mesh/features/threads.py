@@ -41,22 +41,10 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
     used = np.unique(mesh.faces[faces])
     points = mesh.vertices[used]
     middles = mesh.vertices[mesh.faces[faces]].mean(axis=1)
-    # A flank z = f(r) + c·angle has the normal (-f', -c/r, 1) along radius, turn and axis, to a length. So
-    # its line, seen along the axis, passes that at c times how far it leans: least squares over these lines
-    # for the centre and c. Without c the centre comes out beside the axis unless the turns are whole.
+    axis, middle = _through_its_crest(points, axis, _amid_flanks(middles, across, axis))
     u, v = plane_axes(axis)
-    sideways = np.stack([across @ v, -(across @ u)], axis=1)
-    flat = np.stack([middles @ u, middles @ v], axis=1)
-    rows = np.column_stack([sideways, tilt])
-    centre = np.linalg.lstsq(rows, np.einsum("ij,ij->i", sideways, flat), rcond=None)[0][:2]
-    axis, centre = _through_its_crest(points, axis, centre[0] * u + centre[1] * v)
-    u, v = plane_axes(axis)
-    centre, flat, tilt = (
-        np.array([centre @ u, centre @ v]),
-        np.stack([middles @ u, middles @ v], axis=1),
-        across @ axis,
-    )
-    away = flat - centre
+    centre = np.array([middle @ u, middle @ v])
+    away = np.stack([middles @ u, middles @ v], axis=1) - centre
     radius, angle = np.hypot(*away.T), np.arctan2(away[:, 1], away[:, 0])
     outward = np.einsum("ij,ij->i", np.stack([across @ u, across @ v], axis=1), away) / radius
     climb = middles @ axis + radius * np.median(outward) / lean
@@ -78,6 +66,21 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
         float(areas.sum()), used[np.linspace(0, len(used) - 1, min(24, len(used))).astype(int)], pitch, turns,
         1 if slope > 0 else -1,
     )  # fmt: skip
+
+
+def _amid_flanks(middles: Floats, across: Floats, axis: Floats) -> Floats:
+    """Return (3,) a point on the axis of a thread, from the middles and the normals of its facets.
+
+    A flank z = f(r) + c·angle has the normal (-f', -c/r, 1) along radius, turn and axis, to a length. So its
+    line, seen along the axis, passes that at c times how far it leans: least squares over these lines for the
+    centre and c. Without c the centre comes out beside the axis unless the turns are whole.
+    """
+    u, v = plane_axes(axis)
+    sideways = np.stack([across @ v, -(across @ u)], axis=1)
+    flat = np.stack([middles @ u, middles @ v], axis=1)
+    rows = np.column_stack([sideways, across @ axis])
+    x, y, _ = np.linalg.lstsq(rows, np.einsum("ij,ij->i", sideways, flat), rcond=None)[0]
+    return np.asarray(x * u + y * v)
 
 
 def _through_its_crest(points: Floats, axis: Floats, centre: Floats) -> tuple[Floats, Floats]:
